@@ -1,0 +1,1 @@
+export { contoursToDxf, CONTOUR_LAYERS } from './contours-to-dxf.js';

@@ -1,0 +1,78 @@
+import type { LengthUnit } from '../../geodesy/index.js';
+import { tinFacts, type Tin } from '../../terrain/index.js';
+
+export interface LandXmlOptions {
+  readonly surfaceName: string;
+  readonly projectName: string;
+  readonly unit: LengthUnit;
+  readonly epsg?: number;
+  readonly crsName?: string;
+  /** Where the surface came from, in a sentence; written as its description. */
+  readonly provenance: string;
+  readonly written: Date;
+}
+
+/** Unit elements of the LandXML 1.2 schema (types `Metric` and `Imperial`). */
+const UNITS: Readonly<Record<LengthUnit, string>> = {
+  metre: '<Metric linearUnit="meter" areaUnit="squareMeter" volumeUnit="cubicMeter" temperatureUnit="celsius" pressureUnit="HPA"/>',
+  'us-survey-foot': '<Imperial linearUnit="USSurveyFoot" areaUnit="squareFoot" volumeUnit="cubicFeet" temperatureUnit="fahrenheit" pressureUnit="inHG"/>',
+  'international-foot': '<Imperial linearUnit="foot" areaUnit="squareFoot" volumeUnit="cubicFeet" temperatureUnit="fahrenheit" pressureUnit="inHG"/>',
+};
+
+/**
+ * One TIN surface as LandXML 1.2: points "northing easting elevation", faces by point number, unit declared. Points that no
+ * facet uses are left out. Yields pieces of text of about 64 kB.
+ */
+export function* surfaceToLandXml(tin: Tin, options: LandXmlOptions): Generator<string> {
+  const { origin, easting, northing, elevation, facets } = tin;
+  const facts = tinFacts(tin);
+  const date = options.written.toISOString();
+  const crs = [
+    options.crsName && ` name="${escapeXml(options.crsName)}"`,
+    options.epsg !== undefined && ` epsgCode="${options.epsg}"`,
+  ].filter(Boolean).join('');
+  yield `<?xml version="1.0" encoding="UTF-8"?>
+<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance" xsi:schemaLocation="http://www.landxml.org/schema/LandXML-1.2 http://www.landxml.org/schema/LandXML-1.2/LandXML-1.2.xsd" version="1.2" date="${date.slice(0, 10)}" time="${date.slice(11, 19)}" readOnly="false" language="English">
+  <Units>${UNITS[options.unit]}</Units>
+  ${crs && `<CoordinateSystem${crs}/>`}
+  <Project name="${escapeXml(options.projectName)}"/>
+  <Application name="Pampero" desc="${escapeXml(options.provenance)}"/>
+  <Surfaces>
+    <Surface name="${escapeXml(options.surfaceName)}" desc="${escapeXml(options.provenance)}">
+      <Definition surfType="TIN" area2DSurf="${facts.areaInPlan.toFixed(3)}" area3DSurf="${facts.areaOnSlope.toFixed(3)}" elevMax="${facts.highest.toFixed(4)}" elevMin="${facts.lowest.toFixed(4)}">
+        <Pnts>
+`;
+  const used = new Uint8Array(easting.length);
+  for (const corner of facets) used[corner] = 1;
+  const number = new Uint32Array(easting.length);
+  let text = '';
+  for (let i = 0, next = 1; i < easting.length; i++) {
+    if (used[i] === 0) continue;
+    number[i] = next;
+    text += `<P id="${next++}">${(northing[i]! + origin[1]).toFixed(4)} ${(easting[i]! + origin[0]).toFixed(4)} ${elevation[i]!.toFixed(4)}</P>\n`;
+    if (text.length > 65_536) {
+      yield text;
+      text = '';
+    }
+  }
+  text += '        </Pnts>\n        <Faces>\n';
+  for (let f = 0; f < facets.length; f += 3) {
+    text += `<F>${number[facets[f]!]} ${number[facets[f + 1]!]} ${number[facets[f + 2]!]}</F>\n`;
+    if (text.length > 65_536) {
+      yield text;
+      text = '';
+    }
+  }
+  yield `${text}        </Faces>
+      </Definition>
+    </Surface>
+  </Surfaces>
+</LandXML>
+`;
+}
+
+function escapeXml(text: string): string {
+  const entities: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&apos;' };
+  // eslint-disable-next-line no-control-regex -- control characters are not allowed in XML at all
+  return text.replace(/[&<>"']/g, (c) => entities[c]!).replace(/[\x00-\x08\x0b\x0c\x0e-\x1f]/g, '');
+}

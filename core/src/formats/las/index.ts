@@ -1,0 +1,8 @@
+export { openLas } from './las-file.js';
+export type { LasFile } from './las-file.js';
+export { writeLas } from './las-writer.js';
+export type { LasWriterOptions } from './las-writer.js';
+export { POINT_FORMATS, pointColumnsOf } from './point-format.js';
+export type { PointFormat } from './point-format.js';
+export type { PublicHeader } from './public-header.js';
+export type { VariableLengthRecord } from './variable-length-record.js';

@@ -1,0 +1,68 @@
+import { mkdir, open, rename, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { PointBatch } from '@pampero/core/cloud';
+import { writeLas } from '@pampero/core/formats/las';
+import { pnezd, surveyedPoints } from './control.js';
+import { flyLidar, QUANTISATION } from './lidar-flight.js';
+
+const SEED = 1852;
+/** Goes up when the generator's output changes, so that an old folder is made anew. */
+const EDITION = 1;
+const CREATED = new Date(Date.UTC(2026, 2, 14));
+const WKT_5347 =
+  'PROJCS["POSGAR 2007 / Argentina 5",GEOGCS["POSGAR 2007",DATUM["Posiciones_Geodesicas_Argentinas_2007",SPHEROID["GRS 1980",6378137,298.257222101]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433],AUTHORITY["EPSG","5340"]],PROJECTION["Transverse_Mercator"],PARAMETER["latitude_of_origin",-90],PARAMETER["central_meridian",-60],PARAMETER["scale_factor",1],PARAMETER["false_easting",5500000],PARAMETER["false_northing",0],UNIT["metre",1,AUTHORITY["EPSG","9001"]],AUTHORITY["EPSG","5347"]]';
+
+export interface DemoFiles {
+  readonly lidar: string;
+  /** The same points in the same order with their true classes. */
+  readonly truth: string;
+  readonly control: string;
+  readonly check: string;
+}
+
+/** Makes the demo's files in `folder` unless this edition of them is there; a kill halfway leaves no half file. */
+export async function ensureDemoFiles(folder: string): Promise<DemoFiles> {
+  const files: DemoFiles = {
+    lidar: join(folder, 'flood-bank-lidar.las'),
+    truth: join(folder, 'flood-bank-lidar-truth.las'),
+    control: join(folder, 'control-points.csv'),
+    check: join(folder, 'check-points.csv'),
+  };
+  const mark = join(folder, `edition-${EDITION}`);
+  if (await stat(mark).catch(() => undefined)) return files;
+  await mkdir(folder, { recursive: true });
+  const cloud = flyLidar(SEED);
+  await writeCloud(files.truth, cloud);
+  await writeCloud(files.lidar, { ...cloud, classification: new Uint8Array(cloud.count).fill(1) });
+  const { control, check } = surveyedPoints(SEED + 7);
+  await writeFile(files.control, pnezd(control));
+  await writeFile(files.check, pnezd(check));
+  await writeFile(mark, '');
+  return files;
+}
+
+async function writeCloud(path: string, cloud: PointBatch): Promise<void> {
+  const file = await open(`${path}.part`, 'w');
+  try {
+    await writeLas(
+      {
+        append: async (bytes) => void (await file.write(bytes)),
+        patch: async (position, bytes) => void (await file.write(bytes, 0, bytes.length, position)),
+      },
+      slices(cloud, 65_536),
+      { version: '1.4', pointFormat: 6, quantisation: QUANTISATION, crs: { wkt: WKT_5347, epsg: 5347 }, isStandardGpsTime: true, created: CREATED },
+    );
+  } finally {
+    await file.close();
+  }
+  await rename(`${path}.part`, path);
+}
+
+function* slices(cloud: PointBatch, size: number): Generator<PointBatch> {
+  for (let first = 0; first < cloud.count; first += size) {
+    const end = Math.min(cloud.count, first + size);
+    const slice: Record<string, unknown> = { count: end - first };
+    for (const [name, values] of Object.entries(cloud)) if (typeof values === 'object') slice[name] = (values as Uint8Array).subarray(first, end);
+    yield slice as unknown as PointBatch;
+  }
+}
