@@ -54,11 +54,16 @@ export function addLowestPoints(
   }
 }
 
-/** Takes the lower of the two points in each cell, into the first raster; both must have the same frame. */
+/** Takes the lower of the two points in each cell, into the first raster. `other` may cover a part of the frame, cell on cell. */
 export function mergeLowestRaster(into: LowestRaster, other: LowestRaster): void {
-  for (let i = 0; i < into.lowest.length; i++) {
-    const theirs = other.lowest[i]!;
-    if (theirs < Infinity && theirs <= into.lowest[i]!) enterLower(into, i, theirs, other.fromCentreEast[i]!, other.fromCentreNorth[i]!);
+  const firstColumn = Math.round((other.east - into.east) / into.cell);
+  const firstRow = Math.round((other.north - into.north) / into.cell);
+  for (let row = 0, i = 0; row < other.rows; row++) {
+    for (let column = 0; column < other.columns; column++, i++) {
+      const theirs = other.lowest[i]!;
+      const at = (row + firstRow) * into.columns + column + firstColumn;
+      if (theirs < Infinity && theirs <= into.lowest[at]!) enterLower(into, at, theirs, other.fromCentreEast[i]!, other.fromCentreNorth[i]!);
+    }
   }
 }
 

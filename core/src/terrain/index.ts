@@ -3,4 +3,8 @@ export { triangulate, tinDefaults } from './tin.js';
 export type { Tin, TinOptions, TinReport } from './tin.js';
 export { tinFacts } from './tin-facts.js';
 export type { TinFacts } from './tin-facts.js';
+export { packTin, unpackTin } from './pack-tin.js';
+export { gridFrameOver, sampleTin } from './sample-tin.js';
+export type { GridFrame } from './sample-tin.js';
 export { TerrainError } from './terrain-error.js';
+export type { TerrainErrorCode } from './terrain-error.js';

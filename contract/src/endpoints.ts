@@ -1,0 +1,181 @@
+import { z } from 'zod';
+import { lasExportSchema } from './exports.js';
+import { operations } from './operations.js';
+import {
+  cloudNodesSchema,
+  cloudSchema,
+  contourSetSchema,
+  crsEntrySchema,
+  historySchema,
+  jobIdSchema,
+  jobSchema,
+  newJobSchema,
+  runSchema,
+  surfaceSchema,
+  workbenchSchema,
+} from './resources.js';
+
+/** One call of the API: the server routes by it, OpenAPI is written from it, tests hold answers against it. */
+export interface Endpoint {
+  readonly method: 'get' | 'post' | 'put' | 'delete';
+  /** Below /api, with {parameters}. */
+  readonly path: string;
+  readonly summary: string;
+  readonly params?: z.ZodObject;
+  readonly query?: z.ZodObject;
+  readonly body?: z.ZodType;
+  /** Set where the body is the bytes of a file. */
+  readonly bodyType?: 'application/octet-stream';
+  readonly status: 200 | 201 | 202 | 204;
+  readonly response?: z.ZodType;
+  /** Set where the answer is not JSON. */
+  readonly responseType?: string;
+}
+
+const id = z.coerce.number().int().positive();
+const job = z.strictObject({ jobId: jobIdSchema });
+const ofJob = <K extends string>(name: K) => z.strictObject({ jobId: jobIdSchema, [name]: id } as { jobId: typeof jobIdSchema } & Record<K, typeof id>);
+const BYTES = 'application/octet-stream';
+
+export const endpoints = {
+  searchCrs: {
+    method: 'get',
+    path: '/crs',
+    summary: 'Projected coordinate systems whose code, name or area holds all the words.',
+    query: z.strictObject({ search: z.string().trim().max(200).default(''), limit: z.coerce.number().int().min(1).max(100).default(20) }),
+    status: 200,
+    response: z.array(crsEntrySchema),
+  },
+  listOperations: {
+    method: 'get',
+    path: '/operations',
+    summary: 'Every operation with its parameters as a JSON schema, in metres.',
+    status: 200,
+    response: z.array(z.object({ id: z.string(), stage: z.string(), title: z.string(), does: z.string(), parameters: z.unknown() })),
+  },
+  listJobs: { method: 'get', path: '/jobs', summary: 'All jobs, the last changed first.', status: 200, response: z.array(jobSchema) },
+  createJob: { method: 'post', path: '/jobs', summary: 'Makes a job.', body: newJobSchema, status: 201, response: jobSchema },
+  putBackJob: {
+    method: 'post',
+    path: '/jobs/file',
+    summary: 'Takes a job file that was downloaded and makes it a job again, under a new id where its own is taken.',
+    bodyType: BYTES,
+    status: 201,
+    response: jobSchema,
+  },
+  readJob: { method: 'get', path: '/jobs/{jobId}', summary: 'A job with its clouds, products, field book and runs.', params: job, status: 200, response: workbenchSchema },
+  removeJob: { method: 'delete', path: '/jobs/{jobId}', summary: 'Removes a job and its file for good.', params: job, status: 204 },
+  downloadJob: { method: 'get', path: '/jobs/{jobId}/file', summary: 'The whole job as one file.', params: job, status: 200, responseType: 'application/vnd.sqlite3' },
+  watchJob: { method: 'get', path: '/jobs/{jobId}/events', summary: 'Server-sent events: progress of runs, and what changed.', params: job, status: 200, responseType: 'text/event-stream' },
+  importCloud: {
+    method: 'post',
+    path: '/jobs/{jobId}/clouds',
+    summary: 'Sends a LAS file and starts its import.',
+    params: job,
+    query: z.strictObject({ fileName: z.string().min(1).max(255), name: z.string().trim().min(1).max(120).optional() }),
+    bodyType: BYTES,
+    status: 202,
+    response: runSchema,
+  },
+  readCloud: { method: 'get', path: '/jobs/{jobId}/clouds/{cloudId}', summary: 'A cloud.', params: ofJob('cloudId'), status: 200, response: cloudSchema },
+  listNodes: {
+    method: 'get',
+    path: '/jobs/{jobId}/clouds/{cloudId}/nodes',
+    summary: 'The nodes of a cloud, coarse to fine.',
+    params: ofJob('cloudId'),
+    status: 200,
+    response: cloudNodesSchema,
+  },
+  readNodeGeometry: {
+    method: 'get',
+    path: '/jobs/{jobId}/nodes/{nodeId}/geometry',
+    summary: 'A node’s x, y, z as scaled 32-bit integers, column after column.',
+    params: ofJob('nodeId'),
+    status: 200,
+    responseType: BYTES,
+  },
+  readNodeClass: {
+    method: 'get',
+    path: '/jobs/{jobId}/nodes/{nodeId}/class',
+    summary: 'A node’s classes, then its flags, a byte a point each.',
+    params: ofJob('nodeId'),
+    query: z.strictObject({ revision: z.coerce.number().int().optional() }),
+    status: 200,
+    responseType: BYTES,
+  },
+  readNodeIntensity: {
+    method: 'get',
+    path: '/jobs/{jobId}/nodes/{nodeId}/intensity',
+    summary: 'A node’s intensities, 16 bits a point.',
+    params: ofJob('nodeId'),
+    status: 200,
+    responseType: BYTES,
+  },
+  startOperation: {
+    method: 'post',
+    path: '/jobs/{jobId}/operations/{operation}',
+    summary: 'Starts an operation with its parameters; lengths may be typed with a unit.',
+    params: z.strictObject({ jobId: jobIdSchema, operation: z.enum(operations.map((o) => o.id) as [string, ...string[]]) }),
+    body: z.record(z.string(), z.unknown()),
+    status: 202,
+    response: runSchema,
+  },
+  rebuildStale: {
+    method: 'post',
+    path: '/jobs/{jobId}/rebuild',
+    summary: 'Builds every stale product again with its own parameters.',
+    params: job,
+    status: 202,
+    response: z.array(runSchema),
+  },
+  readRun: { method: 'get', path: '/jobs/{jobId}/runs/{runId}', summary: 'How far a run is.', params: z.strictObject({ jobId: jobIdSchema, runId: z.string() }), status: 200, response: runSchema },
+  cancelRun: { method: 'delete', path: '/jobs/{jobId}/runs/{runId}', summary: 'Cancels a run; nothing of it is kept.', params: z.strictObject({ jobId: jobIdSchema, runId: z.string() }), status: 200, response: runSchema },
+  readHistory: { method: 'get', path: '/jobs/{jobId}/history', summary: 'The field book.', params: job, status: 200, response: historySchema },
+  undo: { method: 'post', path: '/jobs/{jobId}/undo', summary: 'Takes back the last operation.', params: job, status: 200, response: historySchema },
+  redo: { method: 'post', path: '/jobs/{jobId}/redo', summary: 'Does again what was last taken back.', params: job, status: 200, response: historySchema },
+  exportLas: {
+    method: 'get',
+    path: '/jobs/{jobId}/clouds/{cloudId}/las',
+    summary: 'The cloud as a LAS file with its present classes.',
+    params: ofJob('cloudId'),
+    query: lasExportSchema,
+    status: 200,
+    responseType: 'application/vnd.las',
+  },
+  readSurface: { method: 'get', path: '/jobs/{jobId}/surfaces/{surfaceId}', summary: 'A surface.', params: ofJob('surfaceId'), status: 200, response: surfaceSchema },
+  readSurfaceGrid: {
+    method: 'get',
+    path: '/jobs/{jobId}/surfaces/{surfaceId}/grid',
+    summary: 'The surface sampled for display: packed arrays with 32-bit elevations and the frame.',
+    params: ofJob('surfaceId'),
+    status: 200,
+    responseType: BYTES,
+  },
+  exportLandXml: {
+    method: 'get',
+    path: '/jobs/{jobId}/surfaces/{surfaceId}/landxml',
+    summary: 'The surface as LandXML 1.2.',
+    params: ofJob('surfaceId'),
+    status: 200,
+    responseType: 'application/xml',
+  },
+  readContours: { method: 'get', path: '/jobs/{jobId}/contours/{contoursId}', summary: 'A set of contours.', params: ofJob('contoursId'), status: 200, response: contourSetSchema },
+  readContourLines: {
+    method: 'get',
+    path: '/jobs/{jobId}/contours/{contoursId}/lines',
+    summary: 'The lines as packed arrays.',
+    params: ofJob('contoursId'),
+    status: 200,
+    responseType: BYTES,
+  },
+  exportDxf: {
+    method: 'get',
+    path: '/jobs/{jobId}/contours/{contoursId}/dxf',
+    summary: 'The contours as DXF, 3D polylines on layers for index and intermediate.',
+    params: ofJob('contoursId'),
+    status: 200,
+    responseType: 'image/vnd.dxf',
+  },
+} as const satisfies Record<string, Endpoint>;
+
+export type EndpointId = keyof typeof endpoints;

@@ -1,0 +1,64 @@
+export { lengthIn } from './length.js';
+export type { ParameterMeta } from './length.js';
+export {
+  buildSurface,
+  drawContours,
+  groundByCloth,
+  importCloud,
+  operationById,
+  operations,
+  parameterFields,
+} from './operations.js';
+export type {
+  BuildSurfaceParameters,
+  DrawContoursParameters,
+  GroundByClothParameters,
+  OperationDescription,
+  OperationId,
+  ParameterField,
+} from './operations.js';
+export { stageIds, stages, stageSchema } from './stages.js';
+export type { Stage, StageFacts } from './stages.js';
+export {
+  boundsSchema,
+  cloudNodeSchema,
+  cloudNodesSchema,
+  cloudSchema,
+  contourSetSchema,
+  crsEntrySchema,
+  crsSchema,
+  figureSchema,
+  historyEntrySchema,
+  historySchema,
+  jobEventSchema,
+  jobIdSchema,
+  jobSchema,
+  lengthUnitSchema,
+  newJobSchema,
+  problemSchema,
+  runSchema,
+  surfaceSchema,
+  workbenchSchema,
+} from './resources.js';
+export type {
+  Cloud,
+  CloudNode,
+  ContourSetResource,
+  Crs,
+  CrsEntry,
+  Figure,
+  History,
+  HistoryEntry,
+  Job,
+  JobEvent,
+  NewJob,
+  Problem,
+  Run,
+  Surface,
+  Workbench,
+} from './resources.js';
+export { lasExportSchema } from './exports.js';
+export type { LasExport } from './exports.js';
+export { endpoints } from './endpoints.js';
+export type { Endpoint, EndpointId } from './endpoints.js';
+export { openApiDocument } from './open-api.js';

@@ -1,0 +1,194 @@
+import type { LengthUnit } from '@pampero/core/geodesy';
+import { z } from 'zod';
+import { lengthIn, type ParameterMeta } from './length.js';
+import type { Stage } from './stages.js';
+
+/**
+ * An operation is the unit of all work. This one description feeds the sheet, the API, its OpenAPI page, the field book and
+ * the docs. `parameters` is made for a job's unit, since lengths, their defaults and their ranges are in it.
+ */
+export interface OperationDescription<S extends z.ZodObject = z.ZodObject> {
+  readonly id: string;
+  readonly stage: Stage;
+  /** What the button says. */
+  readonly title: string;
+  /** One sentence: what it does. */
+  readonly does: string;
+  /** Where the method was published. */
+  readonly method?: string;
+  readonly parameters: (unit: LengthUnit) => S;
+}
+
+const meta = (facts: ParameterMeta): ParameterMeta & Record<string, unknown> => ({ ...facts });
+const productName = (label: string, help: string) => z.string().trim().min(1, `${label} cannot be empty.`).max(120).optional().meta(meta({ label, help, quantity: 'name' }));
+
+export const groundByCloth = {
+  id: 'ground-by-cloth',
+  stage: 'classify',
+  title: 'Find ground',
+  does: 'Lays a cloth against the lowest points of the cloud and classes the points near it as ground.',
+  method: 'Zhang et al. 2016, Remote Sensing 8(6), 501; its resting state computed directly.',
+  parameters: (unit: LengthUnit) => {
+    const length = lengthIn(unit);
+    return z.strictObject({
+      cloudId: z.int().positive().meta(meta({ label: 'Cloud', help: 'The cloud whose ground is sought.', quantity: 'cloud' })),
+      landShape: z
+        .enum(['flat', 'rolling', 'steep'])
+        .default('rolling')
+        .meta(meta({ label: 'Shape of the land', help: 'How far the cloth may bend: flat holds off large halls, steep follows ridges.' })),
+      clothCell: length({
+        label: 'Cloth cell',
+        help: 'Near the spacing of the ground points; larger is quicker and passes over grass.',
+        metres: { default: 1, min: 0.1, max: 50 },
+      }),
+      classDistance: length({
+        label: 'Counts as ground within',
+        help: 'A point this near the cloth, above or below, is ground.',
+        metres: { default: 0.15, min: 0.01, max: 5 },
+      }),
+      followSteepSlopes: z
+        .boolean()
+        .default(true)
+        .meta(meta({ label: 'Follow steep banks', help: 'Lets the cloth climb slopes it has stretched across; walls still stop it.' })),
+      steepestDegrees: z
+        .number()
+        .min(5)
+        .max(80)
+        .default(40)
+        .meta(meta({ label: 'Steepest bank', help: 'Slopes above this are taken for walls.', quantity: 'degrees', isAdvanced: true })),
+      lowPointDrop: length({
+        label: 'Low points lie under by',
+        help: 'Cells this far under their surroundings hold false points and are left out.',
+        metres: { default: 0.5, min: 0.05, max: 20 },
+        isAdvanced: true,
+      }),
+      iterations: z
+        .int()
+        .min(1)
+        .max(5000)
+        .default(500)
+        .meta(meta({ label: 'Most iterations', help: 'The cloth is left to rest sooner when it no longer moves.', quantity: 'count', isAdvanced: true })),
+    });
+  },
+} as const satisfies OperationDescription;
+
+export const buildSurface = {
+  id: 'build-surface',
+  stage: 'terrain',
+  title: 'Build surface',
+  does: 'Triangulates the points of the chosen classes into a TIN.',
+  method: 'Delaunay triangulation with robust predicates.',
+  parameters: (unit: LengthUnit) => {
+    const length = lengthIn(unit);
+    return z.strictObject({
+      cloudId: z.int().positive().meta(meta({ label: 'Cloud', help: 'The cloud whose points are taken.', quantity: 'cloud' })),
+      classes: z
+        .array(z.int().min(0).max(255))
+        .min(1, 'Choose at least one class.')
+        .default([2])
+        .meta(meta({ label: 'From classes', help: 'Points of these classes become corners of the surface.', quantity: 'class-list' })),
+      longestSide: length({
+        label: 'Longest side',
+        help: 'Triangles with a longer side are left out, so that no false ground bridges a gap. 0 keeps all.',
+        metres: { default: 30, min: 0, max: 100_000 },
+      }),
+      name: productName('Name', 'What the surface is called in the layers and in exports.'),
+    });
+  },
+} as const satisfies OperationDescription;
+
+export const drawContours = {
+  id: 'draw-contours',
+  stage: 'terrain',
+  title: 'Draw contours',
+  does: 'Traces contours on the triangles of a surface, exactly.',
+  method: 'Linear interpolation along triangle sides; no gridding, no smoothing.',
+  parameters: (unit: LengthUnit) => {
+    const length = lengthIn(unit);
+    return z.strictObject({
+      surfaceId: z.int().positive().meta(meta({ label: 'Surface', help: 'The surface the contours are traced on.', quantity: 'surface' })),
+      interval: length({
+        label: 'Interval',
+        help: 'Height between one contour and the next.',
+        metres: { default: 0.25, min: 0.005, max: 1000 },
+      }),
+      base: z
+        .preprocess((given) => (typeof given === 'string' && given.trim() !== '' ? Number(given) : given), z.number({ error: 'Pass through: type an elevation.' }))
+        .default(0)
+        .meta(meta({ label: 'Pass through', help: 'An elevation that the contours pass through.', quantity: 'elevation' })),
+      indexEvery: z
+        .int()
+        .min(0)
+        .max(100)
+        .default(4)
+        .meta(meta({ label: 'Index every', help: 'Every n-th contour is drawn heavier; 0 for none.', quantity: 'count' })),
+      shortestLength: length({
+        label: 'Leave out shorter than',
+        help: 'Contours shorter than this are dropped. 0 keeps all.',
+        metres: { default: 2, min: 0, max: 100_000 },
+      }),
+      name: productName('Name', 'What the contours are called in the layers and in exports.'),
+    });
+  },
+} as const satisfies OperationDescription;
+
+/** Import has a file to send, so it has a route of its own; it is described here for the field book and the docs. */
+export const importCloud = {
+  id: 'import-cloud',
+  stage: 'intake',
+  title: 'Import cloud',
+  does: 'Reads a LAS file into the job. The file itself is never changed.',
+  method: 'LAS Specification 1.4 R15, ASPRS 2019.',
+  parameters: () =>
+    z.strictObject({
+      fileName: z.string().min(1).max(255).meta(meta({ label: 'File', help: 'The name of the file sent.' })),
+      name: productName('Name', 'What the cloud is called in the layers.'),
+    }),
+} as const satisfies OperationDescription;
+
+/** Operations that are started with their parameters alone. */
+export const operations = [groundByCloth, buildSurface, drawContours] as const;
+export type OperationId = (typeof operations)[number]['id'];
+
+export type GroundByClothParameters = z.output<ReturnType<typeof groundByCloth.parameters>>;
+export type BuildSurfaceParameters = z.output<ReturnType<typeof buildSurface.parameters>>;
+export type DrawContoursParameters = z.output<ReturnType<typeof drawContours.parameters>>;
+
+export function operationById(id: string): (typeof operations)[number] | undefined {
+  return operations.find((operation) => operation.id === id);
+}
+
+/** One parameter as a form shows it. */
+export interface ParameterField extends ParameterMeta {
+  readonly name: string;
+  readonly type: 'number' | 'integer' | 'string' | 'boolean' | 'choice' | 'array';
+  readonly choices?: readonly string[];
+  readonly default?: unknown;
+  readonly minimum?: number;
+  readonly maximum?: number;
+}
+
+interface JsonProperty extends Partial<ParameterMeta> {
+  type?: string;
+  enum?: string[];
+  default?: unknown;
+  minimum?: number;
+  maximum?: number;
+}
+
+/** The parameters of an operation in a job's unit, in the order they are declared. */
+export function parameterFields(operation: OperationDescription, unit: LengthUnit): ParameterField[] {
+  const schema = z.toJSONSchema(operation.parameters(unit), { io: 'output', unrepresentable: 'any' }) as { properties: Record<string, JsonProperty> };
+  return Object.entries(schema.properties).map(([name, property]) => ({
+    name,
+    type: property.enum ? 'choice' : (property.type as ParameterField['type']),
+    label: property.label ?? name,
+    help: property.help ?? '',
+    ...(property.quantity && { quantity: property.quantity }),
+    ...(property.isAdvanced && { isAdvanced: true }),
+    ...(property.enum && { choices: property.enum }),
+    ...(property.default !== undefined && { default: property.default }),
+    ...(property.minimum !== undefined && { minimum: property.minimum }),
+    ...(property.maximum !== undefined && { maximum: property.maximum }),
+  }));
+}

@@ -1,0 +1,219 @@
+import { z } from 'zod';
+import { stageSchema } from './stages.js';
+
+export const lengthUnitSchema = z.enum(['metre', 'us-survey-foot', 'international-foot']);
+
+export const crsSchema = z.strictObject({
+  epsg: z.int().positive().optional(),
+  name: z.string().optional(),
+  horizontalUnit: lengthUnitSchema.optional(),
+  verticalUnit: lengthUnitSchema.optional(),
+  isGeographic: z.boolean().optional(),
+});
+export type Crs = z.infer<typeof crsSchema>;
+
+/** A found entry of the EPSG list. */
+export const crsEntrySchema = z.strictObject({
+  epsg: z.int(),
+  name: z.string(),
+  area: z.string(),
+  unit: lengthUnitSchema,
+});
+export type CrsEntry = z.infer<typeof crsEntrySchema>;
+
+export const jobIdSchema = z.string().regex(/^[a-z0-9][a-z0-9-]{0,79}$/, 'A job id is made of small letters, digits and dashes.');
+
+export const newJobSchema = z.strictObject({
+  name: z.string().trim().min(1, 'Give the job a name.').max(120, 'A job name has at most 120 letters.'),
+  epsg: z.int().positive().optional().meta({ help: 'EPSG code of a projected system; leave out for a local one.' }),
+  unit: lengthUnitSchema.default('metre'),
+});
+export type NewJob = z.input<typeof newJobSchema>;
+
+export const jobSchema = z.strictObject({
+  id: jobIdSchema,
+  name: z.string(),
+  crs: crsSchema,
+  unit: lengthUnitSchema,
+  createdAt: z.iso.datetime(),
+  changedAt: z.iso.datetime(),
+  fileBytes: z.number(),
+  cloudCount: z.int(),
+  pointCount: z.number(),
+});
+export type Job = z.infer<typeof jobSchema>;
+
+export const boundsSchema = z.strictObject({ min: z.tuple([z.number(), z.number(), z.number()]), max: z.tuple([z.number(), z.number(), z.number()]) });
+
+const triple = z.tuple([z.number(), z.number(), z.number()]);
+
+export const cloudSchema = z.strictObject({
+  id: z.int(),
+  name: z.string(),
+  pointCount: z.number(),
+  bounds: boundsSchema,
+  quantisation: z.strictObject({ scale: triple, offset: triple }),
+  columns: z.strictObject({
+    gpsTime: z.boolean(),
+    rgb: z.boolean(),
+    nearInfrared: z.boolean(),
+    wavePacket: z.boolean(),
+    extraBytesLength: z.int(),
+  }),
+  /** Points of each class, by code. */
+  classCounts: z.record(z.string(), z.number()),
+  /** Least and greatest intensity that 2 % and 98 % of the points stay under. */
+  intensityRange: z.tuple([z.number(), z.number()]),
+  source: z.strictObject({
+    fileName: z.string(),
+    fileBytes: z.number(),
+    lasVersion: z.string(),
+    pointFormat: z.int(),
+    generatingSoftware: z.string(),
+    crs: crsSchema.optional(),
+    /** 1-99 % of elevations, so that a stray point does not set the colours. */
+    elevationRange: z.tuple([z.number(), z.number()]),
+    strips: z.array(z.int()),
+  }),
+  warnings: z.array(z.strictObject({ code: z.string(), message: z.string() })),
+  /** Changes with every edit of the classes; undo brings the earlier one back. */
+  revision: z.int(),
+});
+export type Cloud = z.infer<typeof cloudSchema>;
+
+export const cloudNodeSchema = z.strictObject({
+  id: z.int(),
+  level: z.int(),
+  count: z.int(),
+  /** Distance between neighbouring points, job units; 0 where the node keeps all it was given. */
+  spacing: z.number(),
+  /** Scaled integers, as the geometry has them. */
+  min: triple,
+  max: triple,
+  /** Changes when the node's classes do. */
+  revision: z.int(),
+});
+export type CloudNode = z.infer<typeof cloudNodeSchema>;
+export const cloudNodesSchema = z.strictObject({ nodes: z.array(cloudNodeSchema) });
+
+/** Where a product came from, and whether that has changed since. */
+const provenance = {
+  operation: z.string(),
+  parameters: z.record(z.string(), z.unknown()),
+  madeAt: z.iso.datetime(),
+  isStale: z.boolean(),
+};
+
+export const surfaceSchema = z.strictObject({
+  id: z.int(),
+  name: z.string(),
+  ...provenance,
+  cloudId: z.int(),
+  cloudRevision: z.int(),
+  origin: z.tuple([z.number(), z.number()]),
+  facts: z.strictObject({
+    points: z.int(),
+    facets: z.int(),
+    areaInPlan: z.number(),
+    areaOnSlope: z.number(),
+    lowest: z.number(),
+    highest: z.number(),
+    longestSide: z.number(),
+  }),
+  duplicatesDropped: z.int(),
+  facetsLeftOut: z.int(),
+});
+export type Surface = z.infer<typeof surfaceSchema>;
+
+export const contourSetSchema = z.strictObject({
+  id: z.int(),
+  name: z.string(),
+  ...provenance,
+  surfaceId: z.int(),
+  facts: z.strictObject({
+    lines: z.int(),
+    indexLines: z.int(),
+    vertices: z.int(),
+    levels: z.int(),
+    lowest: z.number().optional(),
+    highest: z.number().optional(),
+    length: z.number(),
+  }),
+});
+export type ContourSetResource = z.infer<typeof contourSetSchema>;
+
+/** A figure of a summary: what it is, its value, its unit. */
+export const figureSchema = z.strictObject({
+  label: z.string(),
+  value: z.union([z.number(), z.string()]),
+  quantity: z.enum(['count', 'length', 'area', 'share', 'seconds', 'text']),
+});
+export type Figure = z.infer<typeof figureSchema>;
+
+export const problemSchema = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.int(),
+  detail: z.string(),
+  instance: z.string().optional(),
+  code: z.string(),
+  mend: z.string().optional(),
+  errors: z.array(z.strictObject({ pointer: z.string(), detail: z.string() })).optional(),
+});
+export type Problem = z.infer<typeof problemSchema>;
+
+export const historyStateSchema = z.enum(['running', 'done', 'undone', 'dropped', 'failed', 'cancelled', 'interrupted']);
+export const historyEntrySchema = z.strictObject({
+  id: z.int(),
+  operation: z.string(),
+  stage: stageSchema,
+  title: z.string(),
+  parameters: z.record(z.string(), z.unknown()),
+  state: historyStateSchema,
+  /** One line: what changed. */
+  outcome: z.string(),
+  figures: z.array(figureSchema),
+  startedAt: z.iso.datetime(),
+  durationMs: z.number(),
+});
+export type HistoryEntry = z.infer<typeof historyEntrySchema>;
+export const historySchema = z.strictObject({ entries: z.array(historyEntrySchema), canUndo: z.boolean(), canRedo: z.boolean() });
+export type History = z.infer<typeof historySchema>;
+
+export const runSchema = z.strictObject({
+  id: z.string(),
+  operation: z.string(),
+  title: z.string(),
+  state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
+  /** 0 to 1. */
+  progress: z.number(),
+  /** What it is at: "Writing nodes". */
+  step: z.string(),
+  startedAt: z.iso.datetime(),
+  elapsedMs: z.number(),
+  secondsLeft: z.number().optional(),
+  outcome: z.string().optional(),
+  /** The field book's entry, once done. */
+  historyId: z.int().optional(),
+  /** What it made: a cloud, surface or contour set. */
+  productId: z.int().optional(),
+  error: problemSchema.optional(),
+});
+export type Run = z.infer<typeof runSchema>;
+
+/** What the server tells an open page: a run has moved on, or part of the job has changed and is worth reading again. */
+export const jobEventSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('run'), run: runSchema }),
+  z.strictObject({ kind: z.literal('changed'), parts: z.array(z.enum(['clouds', 'surfaces', 'contours', 'history'])) }),
+]);
+export type JobEvent = z.infer<typeof jobEventSchema>;
+
+export const workbenchSchema = z.strictObject({
+  job: jobSchema,
+  clouds: z.array(cloudSchema),
+  surfaces: z.array(surfaceSchema),
+  contours: z.array(contourSetSchema),
+  history: historySchema,
+  runs: z.array(runSchema),
+});
+export type Workbench = z.infer<typeof workbenchSchema>;

@@ -1,0 +1,45 @@
+import { z } from 'zod';
+
+export const stageIds = ['intake', 'align', 'clean', 'classify', 'thin', 'lines', 'terrain', 'deliver'] as const;
+export const stageSchema = z.enum(stageIds);
+export type Stage = z.infer<typeof stageSchema>;
+
+export interface StageFacts {
+  readonly id: Stage;
+  readonly name: string;
+  readonly question: string;
+  /** Set while the stage is not built: one line on what will be there. */
+  readonly comingUp?: string;
+}
+
+/** The work in the order it is done; each stage answers one question. */
+export const stages: readonly StageFacts[] = [
+  { id: 'intake', name: 'Intake', question: 'Is it the right data, in the right place, in the right units?' },
+  {
+    id: 'align',
+    name: 'Align',
+    question: 'Do the strips agree with each other, and with control?',
+    comingUp: 'Here the strips will be compared with each other and with control, and fitted: boresight, bias per strip, a report of what is left.',
+  },
+  {
+    id: 'clean',
+    name: 'Clean',
+    question: 'What is not real?',
+    comingUp: 'Here isolated points, low points under the ground and whatever else is not real will be found, looked at and set aside.',
+  },
+  { id: 'classify', name: 'Classify', question: 'What is ground, and what stands on it?' },
+  {
+    id: 'thin',
+    name: 'Thin',
+    question: 'How few points say the same?',
+    comingUp: 'Here the cloud will be thinned by spacing, by cell or to model key points, with the difference it makes to the surface stated.',
+  },
+  {
+    id: 'lines',
+    name: 'Lines',
+    question: 'Where does the ground break?',
+    comingUp: 'Here breaklines and boundaries will be drawn, traced and imported, and held by the surface.',
+  },
+  { id: 'terrain', name: 'Terrain', question: 'What shape is it, and how sure are we?' },
+  { id: 'deliver', name: 'Deliver', question: 'Who needs it, in which form?' },
+];

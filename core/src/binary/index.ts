@@ -1,0 +1,2 @@
+export { packArrays, unpackArrays } from './array-pack.js';
+export type { PackedArray } from './array-pack.js';

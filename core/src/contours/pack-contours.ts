@@ -1,0 +1,12 @@
+import { packArrays, unpackArrays } from '../binary/index.js';
+import type { ContourSet } from './trace-contours.js';
+
+/** Contours as bytes for a blob, another thread or the page. */
+export function packContours({ origin, ...arrays }: ContourSet): Uint8Array<ArrayBuffer> {
+  return packArrays(arrays, { origin });
+}
+
+export function unpackContours(bytes: Uint8Array): ContourSet {
+  const { arrays, facts } = unpackArrays(bytes);
+  return { ...(facts as { origin: [number, number] }), ...(arrays as unknown as Omit<ContourSet, 'origin'>) };
+}

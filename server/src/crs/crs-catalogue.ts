@@ -1,0 +1,68 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import type { CrsEntry } from '@pampero/contract';
+import type { LengthUnit } from '@pampero/core/geodesy';
+import { notFound } from '../jobs/job-error.js';
+
+interface IndexEntry {
+  readonly code: string;
+  readonly kind: string;
+  readonly name: string;
+  readonly wkt: string | null;
+  readonly unit: string | null;
+  readonly area: string | null;
+}
+
+const UNITS: Readonly<Record<string, LengthUnit>> = { metre: 'metre', 'US survey foot': 'us-survey-foot', foot: 'international-foot' };
+
+interface CatalogueEntry extends CrsEntry {
+  readonly wkt: string | undefined;
+  readonly words: string;
+}
+
+let loaded: CatalogueEntry[] | undefined;
+
+/** Projected systems in metres or feet, from the `epsg-index` package; read when first asked for. */
+function entries(): CatalogueEntry[] {
+  loaded ??= Object.values(JSON.parse(readFileSync(createRequire(import.meta.url).resolve('epsg-index/all.json'), 'utf8')) as Record<string, IndexEntry>)
+    .filter((entry) => entry.kind === 'CRS-PROJCRS' && entry.unit !== null && entry.unit in UNITS)
+    .map((entry) => ({
+      epsg: Number(entry.code),
+      name: entry.name,
+      area: entry.area ?? '',
+      unit: UNITS[entry.unit!]!,
+      wkt: entry.wkt ?? undefined,
+      words: fold(`${entry.code} ${entry.name} ${entry.area ?? ''}`),
+    }));
+  return loaded;
+}
+
+/** Entries that hold every word, those whose code or name begins with the search first. */
+export function searchCrs(search: string, limit: number): CrsEntry[] {
+  const words = fold(search.replace(/^epsg:/i, '')).split(' ').filter(Boolean);
+  if (words.length === 0) return [];
+  const whole = words.join(' ');
+  const rank = (entry: CatalogueEntry): number => {
+    if (String(entry.epsg) === whole) return 0;
+    const name = fold(entry.name);
+    return name.startsWith(whole) ? 1 : words.every((word) => name.includes(word)) ? 2 : 3;
+  };
+  return entries()
+    .filter((entry) => words.every((word) => entry.words.includes(word)))
+    .map((entry) => ({ entry, order: rank(entry) }))
+    .sort((a, b) => a.order - b.order || a.entry.epsg - b.entry.epsg)
+    .slice(0, limit)
+    .map(({ entry: { epsg, name, area, unit } }) => ({ epsg, name, area, unit }));
+}
+
+/** @throws JobError `not-found` for codes that are not a projected system in metres or feet */
+export function crsByCode(epsg: number): CrsEntry & { wkt: string | undefined } {
+  const entry = entries().find((e) => e.epsg === epsg);
+  if (!entry) throw notFound('projected coordinate system EPSG:', epsg);
+  return entry;
+}
+
+/** Small letters without accents: "Córdoba" is found by "cordoba". */
+function fold(text: string): string {
+  return text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase().replace(/[^\p{L}\p{N}.]+/gu, ' ').trim();
+}

@@ -1,0 +1,56 @@
+import type { Problem } from '@pampero/contract';
+import { PamperoError } from '@pampero/core/task';
+import { ZodError } from 'zod';
+
+const STATUS: Readonly<Record<string, number>> = {
+  'not-found': 404,
+  'bad-request': 400,
+  busy: 409,
+  'nothing-to-undo': 409,
+  'nothing-to-redo': 409,
+  'too-large': 413,
+  'cross-site': 403,
+};
+
+/** Any error as a problem detail (RFC 9457). What the surveyor can mend is 4xx and says how; the rest is ours. */
+export function problemOf(error: unknown, instance?: string): Problem {
+  const at = instance === undefined ? {} : { instance };
+  if (error instanceof ZodError) {
+    const errors = error.issues.map((issue) => ({ pointer: `/${issue.path.map(String).join('/')}`, detail: issue.message }));
+    return { type: 'about:blank#invalid', title: 'Some of what was given is wrong', status: 400, code: 'invalid', detail: errors.map((e) => e.detail).join(' '), errors, ...at };
+  }
+  if (error instanceof PamperoError) {
+    const detail = [error.where ? `${error.where}: ${error.what}` : error.what, error.mend].filter(Boolean).join(' ');
+    return {
+      type: `about:blank#${error.code}`,
+      title: error.what,
+      status: STATUS[error.code] ?? 422,
+      code: error.code,
+      detail,
+      ...(error.mend && { mend: error.mend }),
+      ...at,
+    };
+  }
+  const status = statusOf(error);
+  if (status !== undefined && status < 500) {
+    return { type: 'about:blank#bad-request', title: 'The request cannot be read', status, code: 'bad-request', detail: (error as Error).message, ...at };
+  }
+  const full = (error as { code?: string }).code === 'SQLITE_FULL' || /SQLITE_FULL|ENOSPC/.test(String(error));
+  if (full) {
+    return { type: 'about:blank#disk-full', title: 'The disk is full', status: 507, code: 'disk-full', detail: 'The disk is full. Make room and try again; nothing half-done was kept.', ...at };
+  }
+  return {
+    type: 'about:blank#internal',
+    title: 'Pampero made a mistake',
+    status: 500,
+    code: 'internal',
+    detail: 'Something went wrong inside Pampero; the server’s log has the details. Nothing half-done was kept.',
+    ...at,
+  };
+}
+
+function statusOf(error: unknown): number | undefined {
+  const status = (error as { status?: unknown } | undefined)?.status;
+  return typeof status === 'number' && status >= 400 ? status : undefined;
+}
+

@@ -1,0 +1,50 @@
+import type { Sequelize } from 'sequelize';
+import { SequelizeStorage, Umzug } from 'umzug';
+
+/**
+ * The schema of a job file, step by step; a step once released is never changed. What changes often (classes) has a table
+ * of its own, since SQLite rewrites a whole row.
+ */
+const steps: readonly { readonly name: string; readonly statements: readonly string[] }[] = [
+  {
+    name: '001-first',
+    statements: [
+      `CREATE TABLE meta (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID`,
+      `CREATE TABLE clouds (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL, state TEXT NOT NULL, isActive INTEGER NOT NULL, pointCount INTEGER NOT NULL, facts TEXT NOT NULL, revision INTEGER NOT NULL)`,
+      `CREATE TABLE nodes (id INTEGER PRIMARY KEY AUTOINCREMENT, cloudId INTEGER NOT NULL REFERENCES clouds(id), level INTEGER NOT NULL, cellX INTEGER NOT NULL, cellY INTEGER NOT NULL, cellZ INTEGER NOT NULL, count INTEGER NOT NULL, spacing REAL NOT NULL, minX INTEGER NOT NULL, minY INTEGER NOT NULL, minZ INTEGER NOT NULL, maxX INTEGER NOT NULL, maxY INTEGER NOT NULL, maxZ INTEGER NOT NULL)`,
+      `CREATE INDEX nodes_of_cloud ON nodes (cloudId, level)`,
+      `CREATE TABLE node_geometry (nodeId INTEGER PRIMARY KEY, bytes BLOB NOT NULL)`,
+      `CREATE TABLE node_class (nodeId INTEGER PRIMARY KEY, classification BLOB NOT NULL, flags BLOB NOT NULL, counts TEXT NOT NULL, revision INTEGER NOT NULL)`,
+      `CREATE TABLE node_attributes (nodeId INTEGER PRIMARY KEY, bytes BLOB NOT NULL)`,
+      `CREATE TABLE products (id INTEGER PRIMARY KEY AUTOINCREMENT, kind TEXT NOT NULL, name TEXT NOT NULL, isActive INTEGER NOT NULL, inputId INTEGER NOT NULL, inputRevision INTEGER NOT NULL, madeAt TEXT NOT NULL, operation TEXT NOT NULL, parameters TEXT NOT NULL, facts TEXT NOT NULL)`,
+      `CREATE TABLE product_blobs (productId INTEGER NOT NULL REFERENCES products(id), part TEXT NOT NULL, bytes BLOB NOT NULL, PRIMARY KEY (productId, part))`,
+      `CREATE TABLE history (id INTEGER PRIMARY KEY AUTOINCREMENT, operation TEXT NOT NULL, stage TEXT NOT NULL, title TEXT NOT NULL, parameters TEXT NOT NULL, state TEXT NOT NULL, outcome TEXT NOT NULL, figures TEXT NOT NULL, effects TEXT NOT NULL, startedAt TEXT NOT NULL, durationMs REAL NOT NULL)`,
+      `CREATE TABLE history_class (historyId INTEGER NOT NULL, nodeId INTEGER NOT NULL, classification BLOB NOT NULL, counts TEXT NOT NULL, revision INTEGER NOT NULL, PRIMARY KEY (historyId, nodeId))`,
+    ],
+  },
+];
+
+/** Kept in `PRAGMA user_version`; a file with a higher one was written by a newer Pampero. */
+export const SCHEMA_VERSION = steps.length;
+
+export async function migrate(sequelize: Sequelize): Promise<void> {
+  const umzug = new Umzug({
+    migrations: steps.map(({ name, statements }) => ({
+      name,
+      up: async () => {
+        await sequelize.query('BEGIN IMMEDIATE');
+        try {
+          for (const statement of statements) await sequelize.query(statement);
+          await sequelize.query('COMMIT');
+        } catch (error) {
+          await sequelize.query('ROLLBACK');
+          throw error;
+        }
+      },
+    })),
+    storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),
+    logger: undefined,
+  });
+  await umzug.up();
+  await sequelize.query(`PRAGMA user_version = ${SCHEMA_VERSION}`);
+}

@@ -1,0 +1,144 @@
+import { DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequelize';
+
+/** Rows of a job file as plain objects. Blobs are Buffers. */
+export interface CloudRow {
+  id: number;
+  name: string;
+  state: 'importing' | 'ready';
+  isActive: boolean;
+  pointCount: number;
+  /** Everything else a cloud says of itself: see `CloudFacts`. */
+  facts: string;
+  revision: number;
+}
+export interface NodeRow {
+  id: number;
+  cloudId: number;
+  level: number;
+  cellX: number;
+  cellY: number;
+  cellZ: number;
+  count: number;
+  spacing: number;
+  minX: number;
+  minY: number;
+  minZ: number;
+  maxX: number;
+  maxY: number;
+  maxZ: number;
+}
+export interface NodeGeometryRow {
+  nodeId: number;
+  bytes: Buffer;
+}
+export interface NodeClassRow {
+  nodeId: number;
+  classification: Buffer;
+  flags: Buffer;
+  /** Points of each class, JSON. */
+  counts: string;
+  revision: number;
+}
+export interface NodeAttributesRow {
+  nodeId: number;
+  bytes: Buffer;
+}
+export interface ProductRow {
+  id: number;
+  kind: 'surface' | 'contours';
+  name: string;
+  isActive: boolean;
+  /** The product it hangs on: a cloud for a surface, a surface for contours. */
+  inputId: number;
+  inputRevision: number;
+  madeAt: string;
+  operation: string;
+  parameters: string;
+  facts: string;
+}
+export interface ProductBlobRow {
+  productId: number;
+  part: string;
+  bytes: Buffer;
+}
+export interface HistoryRow {
+  id: number;
+  operation: string;
+  stage: string;
+  title: string;
+  parameters: string;
+  state: string;
+  outcome: string;
+  figures: string;
+  effects: string;
+  startedAt: string;
+  durationMs: number;
+}
+export interface HistoryClassRow {
+  historyId: number;
+  nodeId: number;
+  /** The class column on the other side of the step, deflated. */
+  classification: Buffer;
+  counts: string;
+  revision: number;
+}
+export interface MetaRow {
+  key: string;
+  value: string;
+}
+
+type Of<Row extends object> = ModelStatic<Model<Row, Partial<Row>>>;
+
+export interface Models {
+  readonly meta: Of<MetaRow>;
+  readonly clouds: Of<CloudRow>;
+  readonly nodes: Of<NodeRow>;
+  readonly nodeGeometry: Of<NodeGeometryRow>;
+  readonly nodeClass: Of<NodeClassRow>;
+  readonly nodeAttributes: Of<NodeAttributesRow>;
+  readonly products: Of<ProductRow>;
+  readonly productBlobs: Of<ProductBlobRow>;
+  readonly history: Of<HistoryRow>;
+  readonly historyClass: Of<HistoryClassRow>;
+}
+
+const { INTEGER, DOUBLE, TEXT, BLOB, BOOLEAN } = DataTypes;
+/** A fresh object each time: Sequelize writes into the attributes it is given. */
+const key = () => ({ type: INTEGER, primaryKey: true });
+
+/** The models over one connection; the tables themselves come from the migrations. */
+export function defineModels(sequelize: Sequelize): Models {
+  const define = <Row extends object>(table: string, columns: Parameters<Sequelize['define']>[1]): Of<Row> =>
+    sequelize.define(table, columns, { tableName: table, timestamps: false }) as unknown as Of<Row>;
+  return {
+    meta: define('meta', { key: { type: TEXT, primaryKey: true }, value: TEXT }),
+    clouds: define('clouds', { id: { ...key(), autoIncrement: true }, name: TEXT, state: TEXT, isActive: BOOLEAN, pointCount: INTEGER, facts: TEXT, revision: INTEGER }),
+    nodes: define('nodes', {
+      id: { ...key(), autoIncrement: true },
+      ...Object.fromEntries(['cloudId', 'level', 'cellX', 'cellY', 'cellZ', 'count', 'minX', 'minY', 'minZ', 'maxX', 'maxY', 'maxZ'].map((name) => [name, INTEGER])),
+      spacing: DOUBLE,
+    }),
+    nodeGeometry: define('node_geometry', { nodeId: key(), bytes: BLOB }),
+    nodeClass: define('node_class', { nodeId: key(), classification: BLOB, flags: BLOB, counts: TEXT, revision: INTEGER }),
+    nodeAttributes: define('node_attributes', { nodeId: key(), bytes: BLOB }),
+    products: define('products', {
+      id: { ...key(), autoIncrement: true },
+      kind: TEXT,
+      name: TEXT,
+      isActive: BOOLEAN,
+      inputId: INTEGER,
+      inputRevision: INTEGER,
+      madeAt: TEXT,
+      operation: TEXT,
+      parameters: TEXT,
+      facts: TEXT,
+    }),
+    productBlobs: define('product_blobs', { productId: key(), part: { type: TEXT, primaryKey: true }, bytes: BLOB }),
+    history: define('history', {
+      id: { ...key(), autoIncrement: true },
+      ...Object.fromEntries(['operation', 'stage', 'title', 'parameters', 'state', 'outcome', 'figures', 'effects', 'startedAt'].map((name) => [name, TEXT])),
+      durationMs: DOUBLE,
+    }),
+    historyClass: define('history_class', { historyId: key(), nodeId: { type: INTEGER, primaryKey: true }, classification: BLOB, counts: TEXT, revision: INTEGER }),
+  };
+}

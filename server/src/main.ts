@@ -1,0 +1,18 @@
+import { mkdir } from 'node:fs/promises';
+import { ensureDemoJob } from './demo-job.js';
+import { startServer } from './server.js';
+import { readSettings } from './settings.js';
+
+try {
+  const settings = readSettings(process.env);
+  await mkdir(settings.data, { recursive: true });
+  const server = await startServer(settings);
+  const stop = (): void => void server.close().finally(() => process.exit(0));
+  process.on('SIGINT', stop);
+  process.on('SIGTERM', stop);
+  if (process.argv.includes('--demo')) await ensureDemoJob(server, settings);
+  console.log(`Pampero is ready at ${server.url}`);
+} catch (error) {
+  console.error(error instanceof Error ? error.message : error);
+  process.exit(1);
+}

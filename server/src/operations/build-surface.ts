@@ -1,0 +1,53 @@
+import { className } from '@pampero/core/cloud';
+import { buildSurface, type BuildSurfaceParameters } from '@pampero/contract';
+import type { RunWork } from '../runs/run-service.js';
+import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { insertProduct } from '../store/product-repository.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { formatCount } from './format-figures.js';
+import { readNodeColumns } from './node-groups.js';
+
+/** A TIN from the points of some classes, stored with the grid that shows it. */
+export function buildSurfaceWork(pool: TaskPool, parameters: BuildSurfaceParameters, { replaces }: { replaces?: number } = {}): RunWork {
+  return async ({ job, signal, report }) => {
+    const facts = await readCloudFacts(job.read, parameters.cloudId);
+    report(0.02, 'Reading points');
+    const nodes = await readNodeColumns(job.read, await listStoredNodes(job.read, parameters.cloudId), { attributes: false });
+    const { tin, grid, ...built } = await pool.runWatched(
+      'buildTin',
+      { nodes, quantisation: quantisationOf(facts), classes: parameters.classes, longestSide: parameters.longestSide },
+      signal,
+      (share) => report(0.1 + 0.85 * (share as number), 'Triangulating'),
+    );
+    report(0.96, 'Storing surface');
+    const name = parameters.name ?? parameters.classes.map(className).join(', ');
+    return {
+      outcome: `${name}: ${formatCount(built.facts.facets)} triangles on ${formatCount(built.facts.points)} points`,
+      figures: [
+        { label: 'Points', value: built.facts.points, quantity: 'count' },
+        { label: 'Triangles', value: built.facts.facets, quantity: 'count' },
+        { label: 'Area in plan', value: built.facts.areaInPlan, quantity: 'area' },
+        { label: 'Area on the slope', value: built.facts.areaOnSlope, quantity: 'area' },
+        { label: 'Lowest', value: built.facts.lowest, quantity: 'length' },
+        { label: 'Highest', value: built.facts.highest, quantity: 'length' },
+        { label: 'Longest side', value: built.facts.longestSide, quantity: 'length' },
+        { label: 'Points in one place dropped', value: built.duplicatesDropped, quantity: 'count' },
+        { label: 'Triangles left out', value: built.facetsLeftOut, quantity: 'count' },
+      ],
+      store: async (models) => {
+        const id = await insertProduct(models, {
+          kind: 'surface',
+          name,
+          inputId: parameters.cloudId,
+          inputRevision: facts.revision,
+          operation: buildSurface.id,
+          parameters,
+          facts: built,
+          blobs: { tin, grid },
+          ...(replaces !== undefined && { replaces }),
+        });
+        return { effects: [{ kind: 'product', id, ...(replaces !== undefined && { replaces }) }], productId: id };
+      },
+    };
+  };
+}

@@ -1,0 +1,52 @@
+import type { Models } from '../jobs/models.js';
+import { listStoredNodes, readNodeAttributes, readNodeClass, readNodeGeometry, type StoredNode } from '../store/cloud-repository.js';
+import type { NodeColumns } from '../tasks/tile-tasks.js';
+
+/** Points in one tile task: enough to outweigh the hand-over, few enough to keep all threads busy. */
+const GROUP_POINTS = 400_000;
+
+/** The nodes of a cloud in groups of about {@link GROUP_POINTS}, in the store's order. */
+export async function nodeGroups(models: Models, cloudId: number): Promise<StoredNode[][]> {
+  const groups: StoredNode[][] = [];
+  let points = Infinity;
+  for (const node of await listStoredNodes(models, cloudId)) {
+    if (points + node.count > GROUP_POINTS) {
+      groups.push([]);
+      points = 0;
+    }
+    groups.at(-1)!.push(node);
+    points += node.count;
+  }
+  return groups;
+}
+
+/** Reads the columns a tile task wants. The buffers are fresh and may be transferred. */
+export async function readNodeColumns(models: Models, nodes: readonly StoredNode[], { attributes }: { attributes: boolean }): Promise<NodeColumns[]> {
+  const out: NodeColumns[] = [];
+  for (const node of nodes) {
+    const marks = await readNodeClass(models, node.id);
+    out.push({
+      nodeId: node.id,
+      count: node.count,
+      geometry: await readNodeGeometry(models, node.id),
+      classification: marks.classification,
+      flags: marks.flags,
+      ...(attributes && { attributes: await readNodeAttributes(models, node.id) }),
+    });
+  }
+  return out;
+}
+
+/** Runs `work` over all items, at most `width` at once, and gives the results in the items' order. */
+export async function mapWide<T, R>(items: readonly T[], width: number, work: (item: T, index: number) => Promise<R>): Promise<R[]> {
+  const results = new Array<R>(items.length);
+  let next = 0;
+  const lane = async (): Promise<void> => {
+    while (next < items.length) {
+      const index = next++;
+      results[index] = await work(items[index]!, index);
+    }
+  };
+  await Promise.all(Array.from({ length: Math.min(width, items.length) }, lane));
+  return results;
+}

@@ -1,0 +1,98 @@
+import { buildSurface, drawContours, groundByCloth, importCloud, type Job, type OperationId, type Run } from '@pampero/contract';
+import type { LengthUnit } from '@pampero/core/geodesy';
+import { JobError } from '../jobs/job-error.js';
+import type { JobFile } from '../jobs/job-file.js';
+import type { JobLibrary } from '../jobs/job-library.js';
+import type { RunService, RunWork } from '../runs/run-service.js';
+import { listProducts } from '../store/product-repository.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { buildSurfaceWork } from './build-surface.js';
+import { drawContoursWork } from './draw-contours.js';
+import { groundByClothWork } from './ground-by-cloth.js';
+import { importCloudWork } from './import-cloud.js';
+
+interface ServerOperation {
+  readonly id: OperationId;
+  readonly stage: typeof groundByCloth.stage | typeof buildSurface.stage;
+  readonly title: string;
+  prepare(pool: TaskPool, given: unknown, unit: LengthUnit, options: { replaces?: number }): { parameters: Record<string, unknown>; work: RunWork };
+}
+
+const serverOperations: readonly ServerOperation[] = [
+  {
+    ...groundByCloth,
+    prepare(pool, given, unit) {
+      const parameters = groundByCloth.parameters(unit).parse(given);
+      return { parameters, work: groundByClothWork(pool, parameters, unit) };
+    },
+  },
+  {
+    ...buildSurface,
+    prepare(pool, given, unit, options) {
+      const parameters = buildSurface.parameters(unit).parse(given);
+      return { parameters, work: buildSurfaceWork(pool, parameters, options) };
+    },
+  },
+  {
+    ...drawContours,
+    prepare(pool, given, unit, options) {
+      const parameters = drawContours.parameters(unit).parse(given);
+      return { parameters, work: drawContoursWork(pool, parameters, unit, options) };
+    },
+  },
+];
+
+/** Starts operations on jobs. */
+export class OperationService {
+  constructor(
+    private readonly library: JobLibrary,
+    private readonly runs: RunService,
+    private readonly pool: TaskPool,
+  ) {}
+
+  async start(jobId: string, operationId: string, given: unknown): Promise<{ run: Run; finished: Promise<Run> }> {
+    const job = await this.library.describe(jobId);
+    return this.begin(job, await this.library.file(jobId), operationId, given, {});
+  }
+
+  /** Imports a received LAS file, which is removed when the run ends. */
+  async startImport(jobId: string, path: string, given: { fileName: string; name?: string | undefined }): Promise<{ run: Run; finished: Promise<Run> }> {
+    const job = await this.library.describe(jobId);
+    const file = await this.library.file(jobId);
+    const work = importCloudWork(this.pool, { path, fileName: given.fileName, name: given.name, jobCrs: job.crs, jobUnit: job.unit });
+    return this.runs.start(jobId, file, importCloud, { ...given }, work);
+  }
+
+  /** Builds stale surfaces again, then the contours on them, each with its own parameters, in the place of the old ones. */
+  async rebuildStale(jobId: string): Promise<Run[]> {
+    const job = await this.library.describe(jobId);
+    const file = await this.library.file(jobId);
+    const { surfaces, contours } = await listProducts(file.read);
+    const rebuilt = new Map<number, Promise<Run>>();
+    const runs: Run[] = [];
+    for (const surface of surfaces.filter((s) => s.isStale)) {
+      const { run, finished } = this.begin(job, file, surface.operation, surface.parameters, { replaces: surface.id });
+      rebuilt.set(surface.id, finished);
+      runs.push(run);
+    }
+    for (const set of contours.filter((c) => c.isStale)) {
+      const before = rebuilt.get(set.surfaceId);
+      if (!before && !surfaces.some((s) => s.id === set.surfaceId)) continue; // its surface was taken back: nothing to trace on
+      const { run } = this.runs.start(jobId, file, drawContours, set.parameters, async (context) => {
+        const surfaceId = before ? (await before).productId : set.surfaceId;
+        if (surfaceId === undefined) throw new JobError('not-found', { what: 'The surface under these contours was not rebuilt.', mend: 'See its entry in the field book.' });
+        const parameters = drawContours.parameters(job.unit).parse({ ...set.parameters, surfaceId });
+        return drawContoursWork(this.pool, parameters, job.unit, { replaces: set.id })(context);
+      });
+      runs.push(run);
+    }
+    return runs;
+  }
+
+  private begin(job: Job, file: JobFile, operationId: string, given: unknown, options: { replaces?: number }): { run: Run; finished: Promise<Run> } {
+    const operation = serverOperations.find((o) => o.id === operationId);
+    if (!operation) throw new JobError('not-found', { what: `There is no operation ${operationId}.`, mend: 'GET /api/operations lists them.' });
+    const { parameters, work } = operation.prepare(this.pool, given, job.unit, options);
+    return this.runs.start(job.id, file, operation, parameters, work);
+  }
+}

@@ -1,0 +1,182 @@
+import { randomUUID } from 'node:crypto';
+import { EventEmitter } from 'node:events';
+import type { Figure, JobEvent, OperationDescription, Run } from '@pampero/contract';
+import { Cancelled } from '@pampero/core/task';
+import { notFound } from '../jobs/job-error.js';
+import type { JobFile } from '../jobs/job-file.js';
+import type { Models } from '../jobs/models.js';
+import { problemOf } from '../http/problem.js';
+import { beginEntry, completeEntry, endEntry, type Effect } from '../store/history-repository.js';
+
+/** What an operation may use while it runs. */
+export interface RunContext {
+  readonly job: JobFile;
+  readonly signal: AbortSignal;
+  /** The field book's entry of this run. */
+  readonly historyId: number;
+  /** Share done, 0 to 1, and what it is at. */
+  report(share: number, step: string): void;
+}
+
+export interface RunResult {
+  /** One line: what changed. */
+  readonly outcome: string;
+  readonly figures: readonly Figure[];
+  readonly productId?: number;
+  /** Stores what was made; runs in the same transaction as the field book's entry. */
+  readonly store: (models: Models) => Promise<{ effects: readonly Effect[]; productId?: number }>;
+}
+
+/** The work of an operation: it reads and computes; what it wants stored it leaves to `store`. */
+export type RunWork = (context: RunContext) => Promise<RunResult>;
+
+interface LiveRun {
+  run: Run;
+  readonly abort: AbortController;
+  readonly begun: number;
+}
+
+const MOST_REMEMBERED = 200;
+/** Progress is told at most this often. */
+const TELL_EVERY_MS = 80;
+
+/** Runs operations, one at a time in a job, and tells whoever watches. */
+export class RunService {
+  private readonly events = new EventEmitter().setMaxListeners(0);
+  private readonly runs = new Map<string, Map<string, LiveRun>>();
+  private readonly turns = new Map<string, Promise<unknown>>();
+
+  watch(jobId: string, listener: (event: JobEvent) => void): () => void {
+    this.events.on(jobId, listener);
+    return () => this.events.off(jobId, listener);
+  }
+
+  tell(jobId: string, event: JobEvent): void {
+    this.events.emit(jobId, event);
+  }
+
+  list(jobId: string): Run[] {
+    return [...(this.runs.get(jobId)?.values() ?? [])].map(({ run }) => run);
+  }
+
+  read(jobId: string, runId: string): Run {
+    return this.live(jobId, runId).run;
+  }
+
+  isBusy(jobId: string): boolean {
+    return this.list(jobId).some((run) => run.state === 'queued' || run.state === 'running');
+  }
+
+  cancel(jobId: string, runId: string): Run {
+    const live = this.live(jobId, runId);
+    live.abort.abort();
+    if (live.run.state === 'queued') this.update(jobId, live, { state: 'cancelled', outcome: 'Cancelled before it began.' });
+    return live.run;
+  }
+
+  /** Cancels all and waits until they have ended. */
+  async stopAll(jobId: string): Promise<void> {
+    for (const { run, abort } of this.runs.get(jobId)?.values() ?? []) if (run.state === 'queued' || run.state === 'running') abort.abort();
+    await this.turns.get(jobId);
+    this.runs.delete(jobId);
+  }
+
+  /** Queues the work and returns at once. `finished` resolves when the run has ended, however it ended. */
+  start(
+    jobId: string,
+    job: JobFile,
+    operation: Pick<OperationDescription, 'id' | 'stage' | 'title'>,
+    parameters: Record<string, unknown>,
+    work: RunWork,
+  ): { run: Run; finished: Promise<Run> } {
+    const live: LiveRun = {
+      run: { id: randomUUID(), operation: operation.id, title: operation.title, state: 'queued', progress: 0, step: 'Waiting its turn', startedAt: new Date().toISOString(), elapsedMs: 0 },
+      abort: new AbortController(),
+      begun: performance.now(),
+    };
+    let ofJob = this.runs.get(jobId);
+    if (!ofJob) this.runs.set(jobId, (ofJob = new Map<string, LiveRun>()));
+    ofJob.set(live.run.id, live);
+    for (const [id, old] of ofJob) {
+      if (ofJob.size <= MOST_REMEMBERED) break;
+      if (old.run.state !== 'queued' && old.run.state !== 'running') ofJob.delete(id);
+    }
+    const finished = (this.turns.get(jobId) ?? Promise.resolve()).then(() => this.execute(jobId, job, live, operation, parameters, work));
+    this.turns.set(jobId, finished);
+    this.tell(jobId, { kind: 'run', run: live.run });
+    return { run: live.run, finished };
+  }
+
+  private async execute(
+    jobId: string,
+    job: JobFile,
+    live: LiveRun,
+    operation: Pick<OperationDescription, 'id' | 'stage' | 'title'>,
+    parameters: Record<string, unknown>,
+    work: RunWork,
+  ): Promise<Run> {
+    if (live.abort.signal.aborted) return live.run;
+    const begun = performance.now();
+    let historyId: number | undefined;
+    try {
+      historyId = await job.write((models) => beginEntry(models, { operation: operation.id, stage: operation.stage, title: operation.title, parameters }));
+      this.update(jobId, live, { state: 'running', step: 'Starting' });
+      let told = 0;
+      const result = await work({
+        job,
+        signal: live.abort.signal,
+        historyId,
+        report: (share, step) => {
+          const now = performance.now();
+          if (now - told < TELL_EVERY_MS && step === live.run.step) return;
+          told = now;
+          const elapsed = now - begun;
+          const progress = Math.max(live.run.progress, Math.min(1, share));
+          // A forecast from the first per cent would jump about.
+          const secondsLeft = progress > 0.04 && elapsed > 500 ? ((elapsed / progress) * (1 - progress)) / 1000 : undefined;
+          this.update(jobId, live, { progress, step, elapsedMs: elapsed, ...(secondsLeft !== undefined && { secondsLeft }) });
+        },
+      });
+      if (live.abort.signal.aborted) throw new Cancelled();
+      const entryId = historyId;
+      const stored = await job.write(async (models) => {
+        const { effects, productId } = await result.store(models);
+        await completeEntry(models, entryId, { outcome: result.outcome, figures: result.figures, effects, durationMs: performance.now() - begun });
+        return productId;
+      });
+      const { secondsLeft: _, ...run } = live.run;
+      live.run = run;
+      this.update(jobId, live, {
+        state: 'done',
+        progress: 1,
+        step: 'Done',
+        elapsedMs: performance.now() - begun,
+        outcome: result.outcome,
+        historyId: entryId,
+        ...(stored !== undefined && { productId: stored }),
+      });
+      this.tell(jobId, { kind: 'changed', parts: ['clouds', 'surfaces', 'contours', 'history'] });
+    } catch (error) {
+      const isCancel = error instanceof Cancelled;
+      const problem = problemOf(error);
+      const outcome = isCancel ? 'Cancelled; nothing of it was kept.' : problem.detail;
+      const elapsedMs = performance.now() - begun;
+      const entryId = historyId;
+      if (entryId !== undefined) await job.write((models) => endEntry(models, entryId, isCancel ? 'cancelled' : 'failed', outcome, elapsedMs)).catch(() => undefined);
+      this.update(jobId, live, { state: isCancel ? 'cancelled' : 'failed', elapsedMs, outcome, ...(!isCancel && { error: problem }) });
+      this.tell(jobId, { kind: 'changed', parts: ['history'] });
+    }
+    return live.run;
+  }
+
+  private update(jobId: string, live: LiveRun, change: Partial<Run>): void {
+    live.run = { ...live.run, ...change };
+    this.tell(jobId, { kind: 'run', run: live.run });
+  }
+
+  private live(jobId: string, runId: string): LiveRun {
+    const live = this.runs.get(jobId)?.get(runId);
+    if (!live) throw notFound('run', runId);
+    return live;
+  }
+}

@@ -1,0 +1,54 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { pino } from 'pino';
+import { createApp } from './http/app.js';
+import { JobLibrary } from './jobs/job-library.js';
+import { OperationService } from './operations/operation-service.js';
+import { RunService } from './runs/run-service.js';
+import type { Settings } from './settings.js';
+import { TaskPool } from './tasks/task-pool.js';
+
+export interface RunningServer {
+  readonly url: string;
+  readonly library: JobLibrary;
+  readonly operations: OperationService;
+  close(): Promise<void>;
+}
+
+/** Starts the whole server; resolves when it answers. */
+export async function startServer(settings: Settings): Promise<RunningServer> {
+  const log = pino({ level: settings.log });
+  const library = await JobLibrary.at(settings);
+  const pool = new TaskPool(settings.workers);
+  const runs = new RunService();
+  const operations = new OperationService(library, runs, pool);
+  const server = createServer(createApp({ library, runs, operations }, log));
+  // A large file over a slow line takes longer than the default five minutes.
+  server.requestTimeout = 0;
+  await listen(server, settings);
+  const { port } = server.address() as AddressInfo;
+  return {
+    url: `http://${settings.host.includes(':') ? `[${settings.host}]` : settings.host}:${port}`,
+    library,
+    operations,
+    async close() {
+      server.closeAllConnections();
+      await new Promise((resolve) => server.close(resolve));
+      await pool.close();
+      await library.close();
+    },
+  };
+}
+
+function listen(server: Server, { port, host }: Settings): Promise<void> {
+  return new Promise((resolve, reject) => {
+    server.once('error', (error: NodeJS.ErrnoException) =>
+      reject(
+        error.code === 'EADDRINUSE'
+          ? new Error(`Port ${port} on ${host} is taken, perhaps by another Pampero. Stop that one or set PAMPERO_PORT to another port.`)
+          : error,
+      ),
+    );
+    server.listen(port, host, resolve);
+  });
+}

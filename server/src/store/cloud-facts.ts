@@ -1,0 +1,18 @@
+import type { Cloud } from '@pampero/contract';
+import type { ColumnName } from '@pampero/core/cloud';
+
+/** What the `facts` column of a cloud holds: the resource's own fields, and what only the server needs. */
+export interface CloudFacts {
+  readonly bounds: Cloud['bounds'];
+  readonly quantisation: Cloud['quantisation'];
+  readonly columns: Cloud['columns'];
+  readonly intensityRange: Cloud['intensityRange'];
+  readonly source: Cloud['source'];
+  readonly warnings: Cloud['warnings'];
+  /** Columns packed in `node_attributes`, in their order. */
+  readonly attributeNames: readonly ColumnName[];
+  readonly isStandardGpsTime: boolean;
+  readonly wkt?: string;
+  /** Records of the source that are handed on, bodies in base 64. */
+  readonly records: readonly { readonly userId: string; readonly recordId: number; readonly description: string; readonly data: string }[];
+}

@@ -1,0 +1,190 @@
+import type { Cloud, CloudNode } from '@pampero/contract';
+import { unpackColumns, type ColumnArray, type ColumnName, type PointBatch, type Quantisation } from '@pampero/core/cloud';
+import { notFound } from '../jobs/job-error.js';
+import type { CloudRow, Models, NodeRow } from '../jobs/models.js';
+import type { CloudFacts } from './cloud-facts.js';
+
+/** A node as an operation wants it: where it lies and which columns to read. */
+export type StoredNode = NodeRow;
+
+/** One node on its way into the store. */
+export interface NewNode {
+  readonly level: number;
+  readonly cell: readonly [number, number, number];
+  readonly count: number;
+  readonly spacing: number;
+  readonly min: readonly [number, number, number];
+  readonly max: readonly [number, number, number];
+  readonly geometry: Uint8Array;
+  readonly classification: Uint8Array;
+  readonly flags: Uint8Array;
+  readonly attributes: Uint8Array;
+}
+
+export async function insertImportingCloud(models: Models, name: string): Promise<number> {
+  const row = await models.clouds.create({ name, state: 'importing', isActive: true, pointCount: 0, facts: '{}', revision: 0 });
+  return row.get('id') as number;
+}
+
+export async function insertNode(models: Models, cloudId: number, node: NewNode): Promise<void> {
+  const row = await models.nodes.create({
+    cloudId,
+    level: node.level,
+    cellX: node.cell[0],
+    cellY: node.cell[1],
+    cellZ: node.cell[2],
+    count: node.count,
+    spacing: node.spacing,
+    minX: node.min[0],
+    minY: node.min[1],
+    minZ: node.min[2],
+    maxX: node.max[0],
+    maxY: node.max[1],
+    maxZ: node.max[2],
+  });
+  const nodeId = row.get('id') as number;
+  await models.nodeGeometry.create({ nodeId, bytes: asBuffer(node.geometry) });
+  await models.nodeClass.create({
+    nodeId,
+    classification: asBuffer(node.classification),
+    flags: asBuffer(node.flags),
+    counts: JSON.stringify(countClasses(node.classification)),
+    revision: 0,
+  });
+  await models.nodeAttributes.create({ nodeId, bytes: asBuffer(node.attributes) });
+}
+
+export async function finishCloud(models: Models, cloudId: number, pointCount: number, facts: CloudFacts): Promise<void> {
+  await models.clouds.update({ state: 'ready', pointCount, facts: JSON.stringify(facts) }, { where: { id: cloudId } });
+}
+
+/** Removes a cloud's rows for good: only for imports that did not finish. */
+export async function removeCloud(models: Models, cloudId: number): Promise<void> {
+  const ids = (await models.nodes.findAll({ where: { cloudId }, attributes: ['id'], raw: true })).map((node) => (node as unknown as NodeRow).id);
+  for (let at = 0; at < ids.length; at += 500) {
+    const nodeId = ids.slice(at, at + 500);
+    await models.nodeGeometry.destroy({ where: { nodeId } });
+    await models.nodeClass.destroy({ where: { nodeId } });
+    await models.nodeAttributes.destroy({ where: { nodeId } });
+  }
+  await models.nodes.destroy({ where: { cloudId } });
+  await models.clouds.destroy({ where: { id: cloudId } });
+}
+
+export async function listUnfinishedClouds(models: Models): Promise<CloudRow[]> {
+  return (await models.clouds.findAll({ where: { state: 'importing' }, raw: true })) as unknown as CloudRow[];
+}
+
+export async function listClouds(models: Models): Promise<Cloud[]> {
+  const rows = (await models.clouds.findAll({ where: { state: 'ready', isActive: true }, order: ['id'], raw: true })) as unknown as CloudRow[];
+  return Promise.all(rows.map(async (row) => asCloud(row, await classCounts(models, row.id))));
+}
+
+export async function readCloud(models: Models, cloudId: number): Promise<Cloud> {
+  return asCloud(await readyCloud(models, cloudId), await classCounts(models, cloudId));
+}
+
+export async function readCloudFacts(models: Models, cloudId: number): Promise<CloudFacts & { name: string; pointCount: number; revision: number }> {
+  const row = await readyCloud(models, cloudId);
+  return { ...(JSON.parse(row.facts) as CloudFacts), name: row.name, pointCount: row.pointCount, revision: row.revision };
+}
+
+async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
+  const row = (await models.clouds.findOne({ where: { id: cloudId, state: 'ready', isActive: true }, raw: true })) as unknown as CloudRow | null;
+  if (!row) throw notFound('cloud', cloudId);
+  return row;
+}
+
+function asCloud(row: CloudRow, counts: Record<string, number>): Cloud {
+  const { bounds, quantisation, columns, intensityRange, source, warnings } = JSON.parse(row.facts) as CloudFacts;
+  return { id: row.id, name: row.name, pointCount: row.pointCount, revision: row.revision, classCounts: counts, bounds, quantisation, columns, intensityRange, source, warnings };
+}
+
+async function classCounts(models: Models, cloudId: number): Promise<Record<string, number>> {
+  const [rows] = await models.nodeClass.sequelize!.query(
+    'SELECT entry.key AS code, SUM(entry.value) AS points FROM node_class JOIN nodes ON nodes.id = nodeId, json_each(counts) AS entry WHERE cloudId = $cloudId GROUP BY entry.key ORDER BY CAST(entry.key AS INTEGER)',
+    { bind: { cloudId } },
+  );
+  return Object.fromEntries((rows as { code: string; points: number }[]).map(({ code, points }) => [code, points]));
+}
+
+export async function listNodes(models: Models, cloudId: number): Promise<CloudNode[]> {
+  await readyCloud(models, cloudId);
+  const [rows] = await models.nodes.sequelize!.query(
+    'SELECT nodes.*, node_class.revision AS revision FROM nodes JOIN node_class ON nodeId = nodes.id WHERE cloudId = $cloudId ORDER BY level, nodes.id',
+    { bind: { cloudId } },
+  );
+  return (rows as (NodeRow & { revision: number })[]).map((n) => ({
+    id: n.id,
+    level: n.level,
+    count: n.count,
+    spacing: n.spacing,
+    min: [n.minX, n.minY, n.minZ],
+    max: [n.maxX, n.maxY, n.maxZ],
+    revision: n.revision,
+  }));
+}
+
+export async function listStoredNodes(models: Models, cloudId: number): Promise<StoredNode[]> {
+  return (await models.nodes.findAll({ where: { cloudId }, order: ['level', 'id'], raw: true })) as unknown as StoredNode[];
+}
+
+export async function readNodeGeometry(models: Models, nodeId: number): Promise<Buffer> {
+  const row = (await models.nodeGeometry.findByPk(nodeId, { raw: true })) as unknown as { bytes: Buffer } | null;
+  if (!row) throw notFound('node', nodeId);
+  return row.bytes;
+}
+
+export async function readNodeClass(models: Models, nodeId: number): Promise<{ classification: Buffer; flags: Buffer; counts: string; revision: number }> {
+  const row = (await models.nodeClass.findByPk(nodeId, { raw: true })) as unknown as { classification: Buffer; flags: Buffer; counts: string; revision: number } | null;
+  if (!row) throw notFound('node', nodeId);
+  return row;
+}
+
+export async function readNodeAttributes(models: Models, nodeId: number): Promise<Buffer> {
+  const row = (await models.nodeAttributes.findByPk(nodeId, { raw: true })) as unknown as { bytes: Buffer } | null;
+  if (!row) throw notFound('node', nodeId);
+  return row.bytes;
+}
+
+/** One attribute column of a node. */
+export async function readNodeColumn(models: Models, nodeId: number, name: ColumnName): Promise<ColumnArray> {
+  const node = (await models.nodes.findByPk(nodeId, { raw: true })) as unknown as NodeRow | null;
+  if (!node) throw notFound('node', nodeId);
+  const facts = await readCloudFacts(models, node.cloudId);
+  const values = unpackColumns(await readNodeAttributes(models, nodeId), node.count, facts.attributeNames, facts.columns, [name])[name];
+  if (!values) throw notFound('column', name);
+  return values;
+}
+
+/** A node's points with every column. */
+export async function readNodePoints(models: Models, node: StoredNode, facts: CloudFacts): Promise<PointBatch> {
+  const [geometry, marks, attributes] = await Promise.all([
+    readNodeGeometry(models, node.id),
+    readNodeClass(models, node.id),
+    readNodeAttributes(models, node.id),
+  ]);
+  return {
+    count: node.count,
+    ...unpackColumns(geometry, node.count, ['x', 'y', 'z'], facts.columns),
+    classification: marks.classification,
+    flags: marks.flags,
+    ...unpackColumns(attributes, node.count, facts.attributeNames, facts.columns),
+  } as PointBatch;
+}
+
+export function countClasses(classification: Uint8Array): Record<string, number> {
+  const counts = new Uint32Array(256);
+  for (let i = 0; i < classification.length; i++) counts[classification[i]!]!++;
+  const out: Record<string, number> = {};
+  for (let code = 0; code < 256; code++) if (counts[code]! > 0) out[code] = counts[code]!;
+  return out;
+}
+
+export function asBuffer(bytes: Uint8Array): Buffer {
+  return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+}
+
+export function quantisationOf(facts: CloudFacts): Quantisation {
+  return facts.quantisation as Quantisation;
+}

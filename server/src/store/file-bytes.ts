@@ -1,0 +1,38 @@
+import { open, type FileHandle } from 'node:fs/promises';
+import { basename } from 'node:path';
+import type { ByteSink, ByteSource } from '@pampero/core/formats';
+
+/** A file as a source of bytes; close it when done. */
+export async function openFileSource(path: string, name = basename(path)): Promise<ByteSource & { close(): Promise<void> }> {
+  const file = await open(path, 'r');
+  const { size } = await file.stat();
+  return {
+    name,
+    size,
+    async read(begin, end) {
+      const bytes = new Uint8Array(Math.max(0, Math.min(end, size) - begin));
+      let filled = 0;
+      while (filled < bytes.length) {
+        const { bytesRead } = await file.read(bytes, filled, bytes.length - filled, begin + filled);
+        if (bytesRead === 0) break;
+        filled += bytesRead;
+      }
+      return bytes.subarray(0, filled);
+    },
+    close: () => file.close(),
+  };
+}
+
+/** A file that a writer appends to and patches. */
+export function fileSink(file: FileHandle): ByteSink {
+  let at = 0;
+  return {
+    async append(bytes) {
+      await file.write(bytes, 0, bytes.length, at);
+      at += bytes.length;
+    },
+    async patch(position, bytes) {
+      await file.write(bytes, 0, bytes.length, position);
+    },
+  };
+}

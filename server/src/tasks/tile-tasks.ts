@@ -1,0 +1,177 @@
+import type { MessagePort } from 'node:worker_threads';
+import { GROUND, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
+import { contourFacts, packContours, traceContours, type ContourFacts, type ContourOptions } from '@pampero/core/contours';
+import {
+  addLowestPoints,
+  classifyAgainstCloth,
+  newLowestRaster,
+  rejectLowOutliers,
+  settleCloth,
+  type ClothOptions,
+  type LowestRaster,
+  type RasterFrame,
+} from '@pampero/core/ground';
+import { packArrays } from '@pampero/core/binary';
+import { gridFrameOver, packTin, sampleTin, tinFacts, triangulate, unpackTin, type TinFacts } from '@pampero/core/terrain';
+
+/**
+ * What worker threads do: pure functions of cloneable input to cloneable output. Nothing here knows where it runs. Buffers
+ * in results are fresh and may be transferred.
+ */
+
+/** A node's columns as they lie in the store. */
+export interface NodeColumns {
+  readonly nodeId: number;
+  readonly count: number;
+  readonly geometry: Uint8Array;
+  readonly classification: Uint8Array;
+  readonly flags: Uint8Array;
+  readonly attributes?: Uint8Array;
+}
+
+const POSITION_NAMES = ['x', 'y', 'z'] as const satisfies readonly ColumnName[];
+const NO_COLUMNS: PointColumns = { gpsTime: false, rgb: false, nearInfrared: false, wavePacket: false, extraBytesLength: 0 };
+
+function positions(node: NodeColumns): { count: number; x: Int32Array; y: Int32Array; z: Int32Array } {
+  return { count: node.count, ...unpackColumns(node.geometry, node.count, POSITION_NAMES, NO_COLUMNS) } as ReturnType<typeof positions>;
+}
+
+export interface LowestRasterTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly frame: RasterFrame;
+  readonly takes: Uint8Array;
+}
+
+export function lowestRaster({ nodes, quantisation, frame, takes }: LowestRasterTask): LowestRaster {
+  const raster = newLowestRaster(frame);
+  for (const node of nodes) addLowestPoints(raster, { ...positions(node), classification: node.classification, flags: node.flags }, quantisation, takes);
+  return raster;
+}
+
+export interface SettleTask {
+  readonly raster: LowestRaster;
+  readonly options: ClothOptions;
+  readonly lowPointDrop: number;
+  readonly port: MessagePort;
+}
+
+export function settle({ raster, options, lowPointDrop, port }: SettleTask): { cloth: Float64Array; cellsEmptied: number } {
+  const cellsEmptied = rejectLowOutliers(raster, lowPointDrop);
+  const cloth = settleCloth(raster, options, throttled(port));
+  return { cloth, cellsEmptied };
+}
+
+export interface ClassifyTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly columns: PointColumns;
+  readonly attributeNames: readonly ColumnName[];
+  readonly frame: RasterFrame;
+  readonly cloth: Float64Array;
+  readonly classDistance: number;
+  readonly takes: Uint8Array;
+}
+
+export interface ClassifyResult {
+  readonly changes: { nodeId: number; classification: Uint8Array }[];
+  readonly toGround: number;
+  readonly fromGround: number;
+  readonly ground: number;
+}
+
+/** New class columns of those nodes in which something changes. */
+export function classify(task: ClassifyTask): ClassifyResult {
+  const changes: ClassifyResult['changes'] = [];
+  let toGround = 0;
+  let fromGround = 0;
+  let ground = 0;
+  for (const node of task.nodes) {
+    const { returns } = unpackColumns(node.attributes!, node.count, task.attributeNames, task.columns, ['returns']);
+    const batch = { ...positions(node), classification: node.classification, flags: node.flags, returns: returns as Uint8Array };
+    const next = classifyAgainstCloth(batch, task.quantisation, task.frame, task.cloth, { classDistance: task.classDistance, takes: task.takes });
+    let changed = false;
+    for (let i = 0; i < node.count; i++) {
+      if (next[i] === GROUND) ground++;
+      if (next[i] === node.classification[i]) continue;
+      changed = true;
+      if (next[i] === GROUND) toGround++;
+      else fromGround++;
+    }
+    if (changed) changes.push({ nodeId: node.nodeId, classification: next });
+  }
+  return { changes, toGround, fromGround, ground };
+}
+
+export interface TriangulateTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly classes: readonly number[];
+  readonly longestSide: number;
+  readonly port: MessagePort;
+}
+
+export interface TriangulateResult {
+  readonly tin: Uint8Array;
+  readonly grid: Uint8Array;
+  readonly origin: readonly [number, number];
+  readonly facts: TinFacts;
+  readonly duplicatesDropped: number;
+  readonly facetsLeftOut: number;
+}
+
+/** Cells along the longer side of the grid that stands in for a surface on the screen. */
+const DISPLAY_GRID_CELLS = 1200;
+
+export function buildTin({ nodes, quantisation, classes, longestSide, port }: TriangulateTask): TriangulateResult {
+  const takes = new Uint8Array(256);
+  for (const code of classes) takes[code] = 1;
+  const withheld = 4;
+  let count = 0;
+  for (const node of nodes) for (let i = 0; i < node.count; i++) if (takes[node.classification[i]!] === 1 && (node.flags[i]! & withheld) === 0) count++;
+  const easting = new Float64Array(count);
+  const northing = new Float64Array(count);
+  const elevation = new Float64Array(count);
+  const { scale, offset } = quantisation;
+  let at = 0;
+  for (const node of nodes) {
+    const { x, y, z } = positions(node);
+    for (let i = 0; i < node.count; i++) {
+      if (takes[node.classification[i]!] === 0 || (node.flags[i]! & withheld) !== 0) continue;
+      easting[at] = x[i]! * scale[0] + offset[0];
+      northing[at] = y[i]! * scale[1] + offset[1];
+      elevation[at++] = z[i]! * scale[2] + offset[2];
+    }
+  }
+  port.postMessage(0.1);
+  const { tin, report } = triangulate(easting, northing, elevation, { longestSide });
+  port.postMessage(0.8);
+  const frame = gridFrameOver(tin, DISPLAY_GRID_CELLS);
+  const grid = packArrays({ elevation: sampleTin(tin, frame) }, frame);
+  port.postMessage(0.9);
+  const result = { tin: packTin(tin), grid, origin: tin.origin, facts: tinFacts(tin), ...report };
+  port.postMessage(1);
+  return result;
+}
+
+export interface ContourTask {
+  readonly tin: Uint8Array;
+  readonly options: ContourOptions;
+  readonly port: MessagePort;
+}
+
+export function contours({ tin, options, port }: ContourTask): { lines: Uint8Array; facts: ContourFacts } {
+  const set = traceContours(unpackTin(tin), options, throttled(port));
+  return { lines: packContours(set), facts: contourFacts(set) };
+}
+
+/** Progress to a port, at most every fiftieth of a second. */
+function throttled(port: MessagePort): (share: number) => void {
+  let last = 0;
+  return (share) => {
+    const now = Date.now();
+    if (now - last < 20 && share < 1) return;
+    last = now;
+    port.postMessage(share);
+  };
+}

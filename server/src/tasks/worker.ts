@@ -1,0 +1,31 @@
+import { PamperoError } from '@pampero/core/task';
+import { importLas as doImport } from './import-task.js';
+import * as tiles from './tile-tasks.js';
+
+/** Facts of an error that came out of a worker: a thrown class does not survive the way between threads. */
+export interface CarriedError {
+  readonly carried: true;
+  readonly code: string;
+  readonly what: string;
+  readonly where?: string | undefined;
+  readonly mend?: string | undefined;
+}
+
+/** Entry functions of the worker threads; each answers with its result or with the facts of its error. */
+export const importLas = guarded(doImport);
+export const lowestRaster = guarded(tiles.lowestRaster);
+export const settle = guarded(tiles.settle);
+export const classify = guarded(tiles.classify);
+export const buildTin = guarded(tiles.buildTin);
+export const contours = guarded(tiles.contours);
+
+function guarded<Task, Result>(work: (task: Task) => Result | Promise<Result>): (task: Task) => Promise<Result | CarriedError> {
+  return async (task) => {
+    try {
+      return await work(task);
+    } catch (error) {
+      if (error instanceof PamperoError) return { carried: true, code: error.code, what: error.what, where: error.where, mend: error.mend };
+      throw error;
+    }
+  };
+}
