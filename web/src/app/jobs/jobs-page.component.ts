@@ -1,0 +1,85 @@
+import { DatePipe } from '@angular/common';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
+import { MatIconModule } from '@angular/material/icon';
+import { MatMenuModule } from '@angular/material/menu';
+import { MatSnackBar } from '@angular/material/snack-bar';
+import { Router, RouterLink } from '@angular/router';
+import type { Job, NewJob } from '@pampero/contract';
+import { lengthUnits } from '@pampero/core/geodesy';
+import { ApiService } from '../api/api.service';
+import { formatBytes, formatCount } from '../shared/format';
+import { NewJobDialogComponent } from './new-job-dialog.component';
+import { RemoveJobDialogComponent } from './remove-job-dialog.component';
+
+/** All jobs: open one, make one, put one back from a file. */
+@Component({
+  selector: 'pam-jobs-page',
+  imports: [DatePipe, MatButtonModule, MatIconModule, MatMenuModule, RouterLink],
+  templateUrl: './jobs-page.component.html',
+  styleUrl: './jobs-page.component.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class JobsPageComponent {
+  private readonly api = inject(ApiService);
+  private readonly dialog = inject(MatDialog);
+  private readonly snack = inject(MatSnackBar);
+  private readonly router = inject(Router);
+
+  private readonly jobs = signal<readonly Job[] | undefined>(undefined);
+  protected readonly problem = signal<string | undefined>(undefined);
+  protected readonly rows = computed(() =>
+    this.jobs()?.map((job) => ({
+      ...job,
+      system: job.crs.epsg === undefined ? (job.crs.name ?? '') : `EPSG:${job.crs.epsg}, ${lengthUnits[job.unit].name}`,
+      points: job.pointCount === 0 ? 'no points yet' : `${formatCount(job.pointCount)} points`,
+      clouds: job.cloudCount === 1 ? '1 cloud' : `${job.cloudCount} clouds`,
+      size: formatBytes(job.fileBytes),
+    })),
+  );
+
+  constructor() {
+    this.reload();
+  }
+
+  protected create(): void {
+    this.dialog
+      .open<NewJobDialogComponent, void, NewJob>(NewJobDialogComponent, { width: '520px' })
+      .afterClosed()
+      .subscribe((given) => {
+        if (!given) return;
+        this.api.createJob(given).subscribe({ next: (job) => void this.router.navigate(['/jobs', job.id, 'intake']), error: (error: unknown) => this.say(error) });
+      });
+  }
+
+  protected putBack(input: HTMLInputElement): void {
+    const file = input.files?.[0];
+    input.value = '';
+    if (!file) return;
+    this.api.putBackJob(file).subscribe({
+      next: (job) => {
+        this.snack.open(`${job.name} is back.`, 'Close', { duration: 6000 });
+        this.reload();
+      },
+      error: (error: unknown) => this.say(error),
+    });
+  }
+
+  protected remove(job: Job): void {
+    this.dialog
+      .open<RemoveJobDialogComponent, Job, boolean>(RemoveJobDialogComponent, { data: job, width: '440px' })
+      .afterClosed()
+      .subscribe((isSure) => {
+        if (isSure) this.api.removeJob(job.id).subscribe({ next: () => this.reload(), error: (error: unknown) => this.say(error) });
+      });
+  }
+
+  private reload(): void {
+    this.api.listJobs().subscribe({ next: (jobs) => this.jobs.set(jobs), error: (error: unknown) => this.problem.set(error instanceof Error ? error.message : String(error)) });
+  }
+
+  private say(error: unknown): void {
+    this.snack.open(error instanceof Error ? error.message : String(error), 'Close');
+  }
+}

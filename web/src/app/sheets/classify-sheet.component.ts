@@ -1,0 +1,43 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { GROUND } from '@pampero/core/cloud';
+import { groundByCloth } from '@pampero/contract';
+import { formatCount, formatNumber, formatShare, shortUnit } from '../shared/format';
+import { WorkbenchStore } from '../workbench/workbench-store';
+import { OperationFormComponent } from './operation-form.component';
+
+/** Classify: ground is found here. */
+@Component({
+  selector: 'pam-classify-sheet',
+  imports: [OperationFormComponent],
+  template: `
+    <div class="figures">
+      <div><span class="num" data-testid="ground-share">{{ figures().share }}</span><span>is ground</span></div>
+      <div><span class="num">{{ figures().density }}</span><span>ground pts/{{ figures().unit }}²</span></div>
+      <div><span class="num">{{ figures().unclassified }}</span><span>unclassified</span></div>
+    </div>
+    <h3>Ground</h3>
+    <p class="soft">{{ operation.does }}</p>
+    <pam-operation-form [operation]="operation" [subject]="subject()" [blocked]="blocked()" />
+  `,
+  styleUrl: './sheet.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class ClassifySheetComponent {
+  private readonly store = inject(WorkbenchStore);
+  protected readonly operation = groundByCloth;
+  protected readonly subject = computed(() => (this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : ''));
+  protected readonly blocked = computed(() => (this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : ''));
+
+  protected readonly figures = computed(() => {
+    const of = (code: number): number => this.store.classes().find((row) => row.code === code)?.count ?? 0;
+    const total = this.store.totalPoints();
+    const area = this.store.clouds().reduce((sum, { bounds: { min, max } }) => sum + (max[0] - min[0]) * (max[1] - min[1]), 0);
+    const ground = of(GROUND);
+    return {
+      share: total > 0 ? formatShare(ground / total) : '–',
+      density: ground > 0 ? formatNumber(ground / area, 1) : '–',
+      unit: shortUnit(this.store.unit()),
+      unclassified: total > 0 ? formatShare((of(0) + of(1)) / total) : '–',
+    };
+  });
+}

@@ -1,0 +1,76 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatIconModule } from '@angular/material/icon';
+import type { Cloud } from '@pampero/contract';
+import { formatBytes, formatCount, formatNumber, shortUnit } from '../shared/format';
+import { WorkbenchStore } from '../workbench/workbench-store';
+
+/** Intake: clouds come in, and say of themselves what a surveyor checks first. */
+@Component({
+  selector: 'pam-intake-sheet',
+  imports: [MatButtonModule, MatIconModule],
+  templateUrl: './intake-sheet.component.html',
+  styleUrl: './sheet.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class IntakeSheetComponent {
+  protected readonly store = inject(WorkbenchStore);
+  protected readonly isOver = signal(false);
+  protected readonly isBusy = computed(() => this.store.upload() !== undefined || this.store.activeRun() !== undefined);
+
+  protected readonly figures = computed(() => {
+    const clouds = this.store.clouds();
+    const area = clouds.reduce((sum, cloud) => sum + areaOf(cloud), 0);
+    return {
+      points: formatCount(this.store.totalPoints()),
+      density: area > 0 ? formatNumber(this.store.totalPoints() / area, 1) : '–',
+      unit: shortUnit(this.store.unit()),
+      warnings: clouds.reduce((sum, cloud) => sum + cloud.warnings.length, 0),
+    };
+  });
+
+  protected readonly clouds = computed(() => this.store.clouds().map((cloud) => ({ ...cloud, facts: this.factsOf(cloud) })));
+
+  protected picked(input: HTMLInputElement): void {
+    this.importAll(input.files);
+    input.value = '';
+  }
+
+  protected dropped(event: DragEvent): void {
+    event.preventDefault();
+    this.isOver.set(false);
+    this.importAll(event.dataTransfer?.files ?? null);
+  }
+
+  protected over(event: DragEvent): void {
+    event.preventDefault();
+    this.isOver.set(true);
+  }
+
+  private importAll(files: FileList | null): void {
+    const [file, ...others] = [...(files ?? [])];
+    if (!file) return;
+    if (others.length > 0) this.store.say('One file at a time for now: the first was taken.');
+    this.store.import(file);
+  }
+
+  private factsOf(cloud: Cloud): { label: string; value: string }[] {
+    const unit = shortUnit(this.store.unit());
+    const { min, max } = cloud.bounds;
+    const span = (axis: 0 | 1 | 2, decimals: number): string => `${formatNumber(min[axis], decimals)} to ${formatNumber(max[axis], decimals)}`;
+    const { source } = cloud;
+    return [
+      { label: 'File', value: `${source.fileName}, ${formatBytes(source.fileBytes)}` },
+      { label: 'Format', value: `LAS ${source.lasVersion}, points ${source.pointFormat}` },
+      { label: 'System in the file', value: source.crs?.epsg ? `EPSG:${source.crs.epsg}` : (source.crs?.name ?? 'none stated') },
+      { label: 'Easting', value: span(0, 1) },
+      { label: 'Northing', value: span(1, 1) },
+      { label: `Elevation, ${unit}`, value: span(2, 2) },
+      { label: 'Strips', value: source.strips.length > 8 ? String(source.strips.length) : source.strips.join(', ') },
+    ];
+  }
+}
+
+function areaOf({ bounds: { min, max } }: Cloud): number {
+  return (max[0] - min[0]) * (max[1] - min[1]);
+}

@@ -1,0 +1,101 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
+import { MatCheckboxModule } from '@angular/material/checkbox';
+import { MatSelectModule } from '@angular/material/select';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { className } from '@pampero/core/cloud';
+import { lengthUnits } from '@pampero/core/geodesy';
+import { parameterFields, type operations, type ParameterField } from '@pampero/contract';
+import { formatCount } from '../shared/format';
+import { WorkbenchStore } from '../workbench/workbench-store';
+
+type Operation = (typeof operations)[number];
+type Values = Record<string, unknown>;
+
+/** The form of an operation, made from its description: fields with units and help, the run button, what is wrong beside its field. */
+@Component({
+  selector: 'pam-operation-form',
+  imports: [FormsModule, MatButtonModule, MatCheckboxModule, MatSelectModule, MatTooltipModule],
+  templateUrl: './operation-form.component.html',
+  styleUrl: './operation-form.component.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class OperationFormComponent {
+  readonly operation = input.required<Operation>();
+  /** What the button does it to: "on 1 512 904 points". */
+  readonly subject = input('');
+  /** Why it cannot be run now, or nothing. */
+  readonly blocked = input('');
+
+  protected readonly store = inject(WorkbenchStore);
+  protected readonly className = className;
+  protected readonly showsAll = signal(false);
+  protected readonly faults = signal<Readonly<Record<string, string>>>({});
+
+  private readonly fields = computed(() => parameterFields(this.operation(), this.store.unit()));
+  protected readonly hasAdvanced = computed(() => this.fields().some((field) => field.isAdvanced));
+  protected readonly shownFields = computed(() =>
+    this.fields()
+      .filter((field) => (this.showsAll() || !field.isAdvanced) && !this.isSettled(field))
+      .map((field) => ({ ...field, suffix: this.suffixOf(field), options: this.optionsOf(field) })),
+  );
+
+  /** Starts from the defaults; choices of clouds and surfaces from the newest. */
+  protected readonly values = linkedSignal<Values>(() =>
+    Object.fromEntries(this.fields().map((field) => [field.name, field.default ?? this.optionsOf(field).at(-1)?.value])),
+  );
+
+  protected set(name: string, value: unknown): void {
+    this.values.update((values) => ({ ...values, [name]: value }));
+    if (this.faults()[name]) this.faults.update(({ [name]: _, ...rest }) => rest);
+  }
+
+  protected run(): void {
+    const parsed = this.operation().parameters(this.store.unit()).safeParse(this.given());
+    if (!parsed.success) {
+      this.faults.set(Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0] ?? ''), issue.message])));
+      return;
+    }
+    this.faults.set({});
+    this.store.start(this.operation().id, parsed.data, ({ problem }) => {
+      const byField = (problem.errors ?? []).map((error) => [error.pointer.split('/')[1] ?? '', error.detail] as const);
+      this.faults.set(byField.length > 0 ? Object.fromEntries(byField) : { '': problem.detail });
+    });
+  }
+
+  /** Figures typed without a unit arrive as text; empty fields fall back to their defaults. */
+  private given(): Values {
+    const entries = this.fields().map((field): [string, unknown] => {
+      const value = this.values()[field.name];
+      if (typeof value !== 'string') return [field.name, value];
+      const text = value.trim();
+      if (text === '') return [field.name, undefined];
+      return [field.name, field.type === 'integer' || (field.type === 'number' && field.quantity !== 'length') ? Number(text.replace(',', '.')) : text];
+    });
+    return Object.fromEntries(entries.filter(([, value]) => value !== undefined));
+  }
+
+  /** A choice of one needs no field. */
+  private isSettled(field: ParameterField): boolean {
+    return (field.quantity === 'cloud' || field.quantity === 'surface') && this.optionsOf(field).length <= 1;
+  }
+
+  private suffixOf(field: ParameterField): string {
+    if (field.quantity === 'length' || field.quantity === 'elevation') return lengthUnits[this.store.unit()].short;
+    return field.quantity === 'degrees' ? '°' : '';
+  }
+
+  private optionsOf(field: ParameterField): { value: unknown; label: string }[] {
+    switch (field.quantity) {
+      case 'cloud':
+        return this.store.clouds().map((cloud) => ({ value: cloud.id, label: cloud.name }));
+      case 'surface':
+        return this.store.surfaces().map((surface) => ({ value: surface.id, label: surface.name }));
+      case 'class-list':
+        return this.store.classes().map((row) => ({ value: row.code, label: `${row.code} ${row.name} (${formatCount(row.count)})` }));
+      default:
+        return (field.choices ?? []).map((choice) => ({ value: choice, label: choice }));
+    }
+  }
+}

@@ -1,0 +1,49 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatIconModule } from '@angular/material/icon';
+import { buildSurface, drawContours } from '@pampero/contract';
+import { GROUND } from '@pampero/core/cloud';
+import { formatCount, formatNumber, shortUnit } from '../shared/format';
+import { WorkbenchStore } from '../workbench/workbench-store';
+import { OperationFormComponent } from './operation-form.component';
+
+/** Terrain: a surface from ground, contours on the surface. */
+@Component({
+  selector: 'pam-terrain-sheet',
+  imports: [OperationFormComponent, MatButtonModule, MatIconModule],
+  templateUrl: './terrain-sheet.component.html',
+  styleUrl: './sheet.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class TerrainSheetComponent {
+  protected readonly store = inject(WorkbenchStore);
+  protected readonly surfaceOperation = buildSurface;
+  protected readonly contourOperation = drawContours;
+
+  protected readonly latest = computed(() => this.store.surfaces().at(-1));
+  protected readonly figures = computed(() => {
+    const facts = this.latest()?.facts;
+    const unit = shortUnit(this.store.unit());
+    return facts
+      ? { triangles: formatCount(facts.facets), range: `${formatNumber(facts.highest - facts.lowest, 2)}\u2009${unit}`, area: `${formatNumber(facts.areaInPlan, 0)}`, areaUnit: `${unit}² in plan` }
+      : { triangles: '–', range: '–', area: '–', areaUnit: 'area in plan' };
+  });
+  protected readonly facts = computed(() => {
+    const surface = this.latest();
+    if (!surface) return [];
+    const unit = shortUnit(this.store.unit());
+    return [
+      { label: 'Points', value: formatCount(surface.facts.points) },
+      { label: 'Lowest', value: `${formatNumber(surface.facts.lowest, 3)} ${unit}` },
+      { label: 'Highest', value: `${formatNumber(surface.facts.highest, 3)} ${unit}` },
+      { label: 'Area on the slope', value: `${formatNumber(surface.facts.areaOnSlope, 0)} ${unit}²` },
+      { label: 'Longest side', value: `${formatNumber(surface.facts.longestSide, 2)} ${unit}` },
+      { label: 'Triangles left out as too long', value: formatCount(surface.facetsLeftOut) },
+    ];
+  });
+  protected readonly surfaceBlocked = computed(() => {
+    if (this.store.clouds().length === 0) return 'There is no cloud yet: import one in Intake.';
+    return this.store.classes().some((row) => row.code === GROUND) ? '' : 'No point is classed as ground yet: find ground in Classify first.';
+  });
+  protected readonly contoursBlocked = computed(() => (this.latest() ? '' : 'Contours are traced on a surface: build one first.'));
+}

@@ -1,0 +1,327 @@
+import { unpackArrays } from '@pampero/core/binary';
+import { ELEVATION_RAMP } from './colours';
+import { wantedNodes, type SceneNode } from './level-of-detail';
+import { colourNode, decodeNode, exactPoint, sceneNode, type CachedNode } from './point-cache';
+import { drawGrid, drawPoints, newFrame, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
+import type { DrawnCloud, PointStyle, ViewerAnswer, ViewerRequest, ViewId } from './viewer-protocol';
+
+type DrawRequest = Extract<ViewerRequest, { kind: 'draw' }>;
+
+/** Pixels between the samples of a level before the next is wanted. */
+const SPACING_TARGET = 1.4;
+/** Points drawn while the view moves: about 25 ms of work. */
+const MOVING_POINTS = 260_000;
+/** Points between looks at newer requests. */
+const SLICE_POINTS = 220_000;
+const FETCHES_AT_ONCE = 6;
+
+interface ViewState {
+  frame: Frame | undefined;
+  pending: DrawRequest | undefined;
+  /** The last request, to draw again when more has arrived. */
+  last: DrawRequest | undefined;
+  isDrawing: boolean;
+}
+
+interface SceneCloud {
+  readonly cloud: DrawnCloud;
+  nodes: SceneNode[];
+}
+
+/** The drawing worker's inside: fetches nodes as views want them and draws pictures, slice by slice, newest request first. */
+export class DrawingEngine {
+  private jobId = '';
+  private origin: readonly [number, number, number] = [0, 0, 0];
+  private clouds: SceneCloud[] = [];
+  private style: PointStyle | undefined;
+  private edition = 0;
+  private grid: DrawnGrid | undefined;
+  private gridUrl: string | undefined;
+  private readonly cache = new Map<number, CachedNode>();
+  private readonly slots: (CachedNode | undefined)[] = [undefined];
+  private readonly views = new Map<ViewId, ViewState>();
+  private readonly fetching = new Set<number>();
+  private queue: { cloud: DrawnCloud; node: SceneNode }[] = [];
+  private redrawAt = 0;
+
+  constructor(private readonly answer: (answer: ViewerAnswer, transfer: Transferable[]) => void) {}
+
+  receive(request: ViewerRequest): void {
+    switch (request.kind) {
+      case 'clouds':
+        this.setClouds(request);
+        break;
+      case 'style':
+        this.style = request.style;
+        this.edition++;
+        this.redrawAll();
+        break;
+      case 'surface':
+        void this.setSurface(request.url);
+        break;
+      case 'draw': {
+        const view = this.view(request.view);
+        view.pending = request;
+        if (!view.isDrawing) void this.drawPending(view);
+        break;
+      }
+      case 'pick':
+        this.pick(request);
+        break;
+      case 'drop':
+        this.views.delete(request.view);
+    }
+  }
+
+  private view(id: ViewId): ViewState {
+    let view = this.views.get(id);
+    if (!view) this.views.set(id, (view = { frame: undefined, pending: undefined, last: undefined, isDrawing: false }));
+    return view;
+  }
+
+  private setClouds({ jobId, origin, clouds }: Extract<ViewerRequest, { kind: 'clouds' }>): void {
+    const isOther = jobId !== this.jobId || origin.some((value, axis) => value !== this.origin[axis]);
+    if (isOther) {
+      this.cache.clear();
+      this.slots.length = 1;
+    }
+    this.jobId = jobId;
+    this.origin = origin;
+    this.clouds = clouds.map((cloud) => ({ cloud, nodes: cloud.nodes.map((node) => sceneNode(node, cloud, origin)) }));
+    for (const { nodes } of this.clouds) for (const node of nodes) {
+      const cached = this.cache.get(node.id);
+      if (cached && cached.classRevision !== node.revision) void this.refetchClasses(cached, node);
+    }
+    this.redrawAll();
+  }
+
+  /** One byte a point again, not the geometry. */
+  private async refetchClasses(cached: CachedNode, node: SceneNode): Promise<void> {
+    const marks = await this.fetchBytes(`nodes/${node.id}/class?revision=${node.revision}`);
+    if (!marks) return;
+    cached.classes = new Uint8Array(marks, 0, node.count);
+    cached.flags = new Uint8Array(marks, node.count, node.count);
+    cached.classRevision = node.revision;
+    cached.node = node;
+    cached.colouredAt = -1;
+    this.redrawSoon();
+  }
+
+  private async setSurface(url: string | undefined): Promise<void> {
+    if (url === this.gridUrl) return;
+    this.gridUrl = url;
+    if (url === undefined) this.grid = undefined;
+    else {
+      const response = await fetch(url).catch(() => undefined);
+      if (!response?.ok) return;
+      const { arrays, facts } = unpackArrays(new Uint8Array(await response.arrayBuffer()));
+      if (url !== this.gridUrl) return;
+      this.grid = shadedGrid(arrays['elevation'] as Float32Array, facts as { east: number; north: number; cell: number; columns: number; rows: number }, this.origin);
+    }
+    this.redrawAll();
+  }
+
+  private redrawAll(): void {
+    for (const view of this.views.values()) {
+      if (view.last && !view.pending) view.pending = { ...view.last, isMoving: false };
+      if (!view.isDrawing) void this.drawPending(view);
+    }
+  }
+
+  /** Gathers arrivals: a picture a node would draw everything far too often. */
+  private redrawSoon(): void {
+    if (this.redrawAt !== 0) return;
+    this.redrawAt = 1;
+    setTimeout(() => {
+      this.redrawAt = 0;
+      this.redrawAll();
+    }, 120);
+  }
+
+  private async drawPending(view: ViewState): Promise<void> {
+    view.isDrawing = true;
+    while (view.pending) {
+      const request = view.pending;
+      view.pending = undefined;
+      view.last = request;
+      await this.draw(view, request);
+    }
+    view.isDrawing = false;
+  }
+
+  private async draw(view: ViewState, request: DrawRequest): Promise<void> {
+    const begun = performance.now();
+    const { width, height, matrix, isMoving } = request;
+    const frame = newFrame(width, height);
+    let drawn = 0;
+    let isComplete = true;
+    if (request.showSurface && this.grid) {
+      const { grid } = this;
+      const rows = 64;
+      for (let row = 0; row < grid.rows - 1; row += rows) {
+        drawGrid(frame, matrix, grid, row, Math.min(grid.rows - 1, row + rows));
+        if (!isMoving && (row / rows) % 4 === 3 && (await this.isOutdated(view))) return;
+      }
+    }
+    const style = this.style;
+    if (request.showPoints && style) {
+      let sinceLook = 0;
+      this.queue = this.queue.filter(({ node }) => this.fetching.has(node.id));
+      for (const { cloud, nodes } of this.clouds) {
+        const size = pointSize(matrix, width, cloud.pointSpacing);
+        for (const node of wantedNodes(nodes, matrix, width, SPACING_TARGET)) {
+          const cached = this.cache.get(node.id);
+          if (!cached) {
+            isComplete = false;
+            this.want(cloud, node);
+            continue;
+          }
+          if (isMoving && drawn + node.count > MOVING_POINTS && drawn > 0) {
+            isComplete = false;
+            continue;
+          }
+          if (style.mode === 'intensity' && !cached.intensity) {
+            isComplete = false;
+            void this.fetchIntensity(cached);
+            continue;
+          }
+          colourNode(cached, style, this.edition);
+          drawPoints(frame, atCentre(matrix, cached.centre), cached.points, cached.slot, size);
+          drawn += node.count;
+          sinceLook += node.count;
+          if (!isMoving && sinceLook > SLICE_POINTS) {
+            sinceLook = 0;
+            if (await this.isOutdated(view)) return;
+          }
+        }
+      }
+      this.fetchNext();
+    }
+    view.frame = frame;
+    const rgba = shadeFrame(frame, request.scale, request.shading);
+    const depth = frame.depth.slice();
+    this.answer(
+      { kind: 'picture', view: request.view, serial: request.serial, width, height, matrix, rgba, depth, drawn, isComplete, milliseconds: performance.now() - begun },
+      [rgba.buffer, depth.buffer],
+    );
+    await nextTurn();
+  }
+
+  /** Lets messages in, and says whether this picture is still wanted. */
+  private async isOutdated(view: ViewState): Promise<boolean> {
+    await nextTurn();
+    return view.pending !== undefined;
+  }
+
+  private want(cloud: DrawnCloud, node: SceneNode): void {
+    if (!this.fetching.has(node.id) && !this.queue.some((wanted) => wanted.node.id === node.id)) this.queue.push({ cloud, node });
+  }
+
+  private fetchNext(): void {
+    while (this.fetching.size < FETCHES_AT_ONCE) {
+      const next = this.queue.shift();
+      if (!next) return;
+      this.fetching.add(next.node.id);
+      void this.fetchNode(next.cloud, next.node);
+    }
+  }
+
+  private async fetchNode(cloud: DrawnCloud, node: SceneNode): Promise<void> {
+    const [geometry, marks] = await Promise.all([this.fetchBytes(`nodes/${node.id}/geometry`), this.fetchBytes(`nodes/${node.id}/class?revision=${node.revision}`)]);
+    this.fetching.delete(node.id);
+    if (geometry && marks && this.slots.length < 65_536) {
+      const cached = decodeNode(this.slots.length, cloud, node, this.origin, geometry, marks);
+      this.slots.push(cached);
+      this.cache.set(node.id, cached);
+      this.redrawSoon();
+    }
+    this.fetchNext();
+  }
+
+  private async fetchIntensity(cached: CachedNode): Promise<void> {
+    if (this.fetching.has(-cached.node.id)) return;
+    this.fetching.add(-cached.node.id);
+    const bytes = await this.fetchBytes(`nodes/${cached.node.id}/intensity`);
+    this.fetching.delete(-cached.node.id);
+    if (!bytes) return;
+    cached.intensity = new Uint16Array(bytes);
+    cached.colouredAt = -1;
+    this.redrawSoon();
+  }
+
+  private async fetchBytes(path: string): Promise<ArrayBuffer | undefined> {
+    try {
+      const response = await fetch(`/api/jobs/${this.jobId}/${path}`);
+      if (response.ok) return await response.arrayBuffer();
+      this.answer({ kind: 'trouble', message: `Points could not be fetched (${response.status}).` }, []);
+    } catch {
+      this.answer({ kind: 'trouble', message: 'Points could not be fetched: the server does not answer.' }, []);
+    }
+    return undefined;
+  }
+
+  private pick({ view, serial, column, row }: Extract<ViewerRequest, { kind: 'pick' }>): void {
+    const frame = this.views.get(view)?.frame;
+    const found = frame && pickPoint(frame, Math.floor(column), Math.floor(row), 5);
+    const cached = found && this.slots[found.slot];
+    this.answer({ kind: 'picked', view, serial, point: cached && exactPoint(cached, found.index) }, []);
+  }
+}
+
+/** The matrix for coordinates about a node's centre, in doubles: what is left is small enough for single floats. */
+function atCentre(matrix: Matrix, [x, y, z]: readonly [number, number, number]): Float64Array {
+  const out = Float64Array.from(matrix as ArrayLike<number>);
+  for (let row = 0; row < 4; row++) out[12 + row] = matrix[row]! * x + matrix[4 + row]! * y + matrix[8 + row]! * z + matrix[12 + row]!;
+  return out;
+}
+
+/** Large enough that neighbouring points of the full cloud touch, within reason. */
+function pointSize(matrix: Matrix, width: number, spacing: number): number {
+  const isPerspective = matrix[3] !== 0 || matrix[7] !== 0 || matrix[11] !== 0;
+  if (isPerspective) return 2;
+  const pixels = ((Math.hypot(matrix[0]!, matrix[4]!, matrix[8]!) * width) / 2) * spacing;
+  return Math.max(2, Math.min(5, Math.ceil(pixels)));
+}
+
+/** Elevation tints lit from the north-west, for a surface on its own. */
+function shadedGrid(elevation: Float32Array, frame: { east: number; north: number; cell: number; columns: number; rows: number }, origin: readonly [number, number, number]): DrawnGrid {
+  const { columns, rows, cell } = frame;
+  let low = Infinity;
+  let high = -Infinity;
+  for (const z of elevation) {
+    if (z < low) low = z;
+    if (z > high) high = z;
+  }
+  const colour = new Uint32Array(columns * rows);
+  const heights = new Float32Array(columns * rows);
+  for (let row = 0; row < rows; row++) {
+    for (let column = 0; column < columns; column++) {
+      const at = row * columns + column;
+      const z = elevation[at]!;
+      heights[at] = z - origin[2];
+      if (Number.isNaN(z)) continue;
+      const west = elevation[column > 0 ? at - 1 : at]!;
+      const east = elevation[column < columns - 1 ? at + 1 : at]!;
+      const south = elevation[row > 0 ? at - columns : at]!;
+      const north = elevation[row < rows - 1 ? at + columns : at]!;
+      const slopeEast = (east - west) / (2 * cell) || 0;
+      const slopeNorth = (north - south) / (2 * cell) || 0;
+      const light = Math.max(0.35, Math.min(1.18, 0.95 + (slopeEast - slopeNorth) * 0.75));
+      const tint = ELEVATION_RAMP[Math.max(0, Math.min(1023, Math.round(((z - low) / Math.max(1e-6, high - low)) * 1023)))]!;
+      const lit = (channel: number): number => Math.min(255, Math.round(((tint >> channel) & 255) * light));
+      colour[at] = (0xff000000 | (lit(16) << 16) | (lit(8) << 8) | lit(0)) >>> 0;
+    }
+  }
+  return { columns, rows, step: cell, x: frame.east + cell / 2 - origin[0], y: frame.north + cell / 2 - origin[1], elevation: heights, colour };
+}
+
+/** A turn of the event loop, so that waiting messages are taken; a timer would cost milliseconds. */
+const channel = new MessageChannel();
+const waiting: (() => void)[] = [];
+channel.port1.onmessage = () => waiting.shift()?.();
+function nextTurn(): Promise<void> {
+  return new Promise((resolve) => {
+    waiting.push(resolve);
+    channel.port2.postMessage(undefined);
+  });
+}

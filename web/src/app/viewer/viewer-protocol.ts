@@ -1,0 +1,48 @@
+import type { CloudNode } from '@pampero/contract';
+import type { DepthScale } from './rasteriser';
+
+export type ViewId = 'plan' | 'section' | 'model';
+export type ColourMode = 'class' | 'elevation' | 'intensity';
+
+/** Everything that says how points look; the same for all views. */
+export interface PointStyle {
+  readonly mode: ColourMode;
+  /** ABGR of each class; 0 where it is turned off. */
+  readonly classColours: Uint32Array;
+  readonly elevationRange: readonly [number, number];
+  readonly intensityRange: readonly [number, number];
+  readonly showWithheld: boolean;
+}
+
+export interface DrawnCloud {
+  readonly id: number;
+  readonly nodes: readonly CloudNode[];
+  readonly scale: readonly [number, number, number];
+  readonly offset: readonly [number, number, number];
+  /** Average distance between neighbouring points in plan, job units. */
+  readonly pointSpacing: number;
+}
+
+/** What the page asks of the drawing worker. */
+export type ViewerRequest =
+  | { readonly kind: 'clouds'; readonly jobId: string; readonly origin: readonly [number, number, number]; readonly clouds: readonly DrawnCloud[] }
+  | { readonly kind: 'style'; readonly style: PointStyle }
+  | { readonly kind: 'surface'; readonly url: string | undefined }
+  | { readonly kind: 'draw'; readonly view: ViewId; readonly serial: number; readonly width: number; readonly height: number; readonly matrix: Float64Array; readonly scale: DepthScale; readonly shading: number; readonly isMoving: boolean; readonly showPoints: boolean; readonly showSurface: boolean }
+  | { readonly kind: 'pick'; readonly view: ViewId; readonly serial: number; readonly column: number; readonly row: number }
+  | { readonly kind: 'drop'; readonly view: ViewId };
+
+export interface PickedPoint {
+  /** Exact coordinates, from the scaled integers. */
+  readonly easting: number;
+  readonly northing: number;
+  readonly elevation: number;
+  readonly classCode: number;
+  readonly cloudId: number;
+}
+
+/** What the worker answers. */
+export type ViewerAnswer =
+  | { readonly kind: 'picture'; readonly view: ViewId; readonly serial: number; readonly width: number; readonly height: number; readonly matrix: Float64Array; readonly rgba: Uint8ClampedArray<ArrayBuffer>; readonly depth: Float32Array<ArrayBuffer>; readonly drawn: number; readonly isComplete: boolean; readonly milliseconds: number }
+  | { readonly kind: 'picked'; readonly view: ViewId; readonly serial: number; readonly point: PickedPoint | undefined }
+  | { readonly kind: 'trouble'; readonly message: string };

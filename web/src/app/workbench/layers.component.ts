@@ -1,0 +1,41 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatIconModule } from '@angular/material/icon';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { formatCount, formatShare } from '../shared/format';
+import { WorkbenchStore } from './workbench-store';
+
+/** What the job holds and what of it is shown: clouds, classes with count and share, surfaces, contours. */
+@Component({
+  selector: 'pam-layers',
+  imports: [MatIconModule, MatTooltipModule],
+  templateUrl: './layers.component.html',
+  styleUrl: './layers.component.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class LayersComponent {
+  protected readonly store = inject(WorkbenchStore);
+  protected readonly formatCount = formatCount;
+  protected readonly formatShare = formatShare;
+
+  protected readonly products = computed(() => {
+    const row = (kind: string, id: number, name: string, count: number, isStale: boolean) => ({ key: `${kind}-${id}`, name, count: formatCount(count), isStale, isShown: this.store.isShown(`${kind}-${id}`) });
+    return {
+      clouds: this.store.clouds().map((cloud) => row('cloud', cloud.id, cloud.name, cloud.pointCount, false)),
+      surfaces: this.store.surfaces().map((surface) => row('surface', surface.id, surface.name, surface.facts.facets, surface.isStale)),
+      contours: this.store.contours().map((set) => row('contours', set.id, set.name, set.facts.lines, set.isStale)),
+    };
+  });
+
+  protected readonly groups = computed(() => {
+    const { clouds, surfaces, contours } = this.products();
+    return [
+      { title: 'Clouds', rows: clouds, unit: 'points' },
+      { title: 'Surfaces', rows: surfaces, unit: 'triangles' },
+      { title: 'Contours', rows: contours, unit: 'lines' },
+    ].filter((group) => group.rows.length > 0);
+  });
+
+  protected toggle(key: string, isShown: boolean): void {
+    this.store.setShown(key, !isShown);
+  }
+}

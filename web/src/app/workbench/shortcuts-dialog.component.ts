@@ -1,0 +1,58 @@
+import { ChangeDetectionStrategy, Component } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatDialogModule } from '@angular/material/dialog';
+
+/** Pampero's keys. */
+@Component({
+  selector: 'pam-shortcuts-dialog',
+  imports: [MatButtonModule, MatDialogModule],
+  template: `
+    <h2 mat-dialog-title>Keys</h2>
+    <mat-dialog-content>
+      <dl>
+        @for (row of rows; track row.keys) {
+          <div><dt><kbd>{{ row.keys }}</kbd></dt><dd>{{ row.does }}</dd></div>
+        }
+      </dl>
+    </mat-dialog-content>
+    <mat-dialog-actions align="end"><button mat-button mat-dialog-close>Close</button></mat-dialog-actions>
+  `,
+  styles: `
+    dl {
+      margin: 0;
+    }
+    div {
+      display: grid;
+      grid-template-columns: 150px 1fr;
+      padding: 4px 0;
+      border-bottom: 1px solid var(--rule);
+    }
+    dd {
+      margin: 0;
+    }
+    kbd {
+      font: 12px var(--figures);
+      border: 1px solid var(--rule-strong);
+      border-radius: 3px;
+      padding: 1px 6px;
+      background: #fff;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class ShortcutsDialogComponent {
+  protected readonly rows = [
+    { keys: '1 to 8', does: 'Go to a stage' },
+    { keys: 'V', does: 'Plan, Model, side by side' },
+    { keys: 'C', does: 'Colour by class, elevation, intensity' },
+    { keys: 'S', does: 'Lay a section: two clicks in Plan, or Enter at its middle' },
+    { keys: 'L', does: 'Look at the section from the other side' },
+    { keys: 'Arrows', does: 'Move Plan, turn Model, walk the section along and across; Shift goes further' },
+    { keys: '+ and −', does: 'Nearer and further, as the wheel does' },
+    { keys: 'W', does: 'Show the whole job' },
+    { keys: 'B', does: 'Open or close the field book' },
+    { keys: 'Ctrl Z', does: 'Undo; with Shift, redo' },
+    { keys: 'Shift and drag', does: 'Move the Model sideways, as the right button does' },
+    { keys: '?', does: 'This page' },
+  ];
+}

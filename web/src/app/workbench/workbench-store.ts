@@ -1,0 +1,226 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import { MatSnackBar } from '@angular/material/snack-bar';
+import { className } from '@pampero/core/cloud';
+import { stages, type Cloud, type ContourSetResource, type OperationId, type Run, type Stage, type Surface, type Workbench } from '@pampero/contract';
+import { EMPTY, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap } from 'rxjs';
+import { ApiError, ApiService } from '../api/api.service';
+import { classColour } from '../viewer/colours';
+import type { ColourMode, PickedPoint } from '../viewer/viewer-protocol';
+
+export interface ClassRow {
+  readonly code: number;
+  readonly name: string;
+  readonly colour: string;
+  readonly count: number;
+  readonly share: number;
+  readonly isShown: boolean;
+}
+
+/** A section's line in full coordinates. */
+export interface SectionLine {
+  readonly a: readonly [number, number];
+  readonly b: readonly [number, number];
+}
+
+export type StageMark = 'hollow' | 'half' | 'solid';
+export type Pane = 'plan' | 'model' | 'both';
+
+/** All that the open job's screens share: what the server says, and how it is looked at. */
+@Injectable()
+export class WorkbenchStore {
+  private readonly api = inject(ApiService);
+  private readonly snack = inject(MatSnackBar);
+
+  readonly jobId = signal('');
+  readonly workbench = signal<Workbench | undefined>(undefined);
+  readonly problem = signal<string | undefined>(undefined);
+  readonly runs = signal<readonly Run[]>([]);
+
+  readonly pane = signal<Pane>('plan');
+  /** What Plan and Model show of the land; a section always shows points. */
+  readonly showing = signal<'points' | 'surface'>('points');
+  readonly colourMode = signal<ColourMode>('class');
+  readonly hiddenClasses = signal<ReadonlySet<number>>(new Set());
+  readonly hiddenLayers = signal<ReadonlySet<string>>(new Set());
+  readonly isDarkGround = signal(true);
+
+  readonly section = signal<SectionLine | undefined>(undefined);
+  readonly isLayingSection = signal(false);
+  readonly sectionDepth = signal(2);
+  readonly sectionExaggeration = signal(2);
+
+  readonly cursor = signal<{ easting: number; northing: number; elevation?: number; point?: PickedPoint; note?: string } | undefined>(undefined);
+  readonly drawnPoints = signal(0);
+  readonly isBookOpen = signal(false);
+  readonly upload = signal<{ readonly fileName: string; readonly sent: number } | undefined>(undefined);
+
+  readonly job = computed(() => this.workbench()?.job);
+  readonly unit = computed(() => this.job()?.unit ?? 'metre');
+  readonly clouds = computed<readonly Cloud[]>(() => this.workbench()?.clouds ?? []);
+  readonly surfaces = computed<readonly Surface[]>(() => this.workbench()?.surfaces ?? []);
+  readonly contours = computed<readonly ContourSetResource[]>(() => this.workbench()?.contours ?? []);
+  readonly history = computed(() => this.workbench()?.history);
+  readonly totalPoints = computed(() => this.clouds().reduce((sum, cloud) => sum + cloud.pointCount, 0));
+  readonly activeRun = computed(() => this.runs().find((run) => run.state === 'running') ?? this.runs().find((run) => run.state === 'queued'));
+  readonly hasStale = computed(() => [...this.surfaces(), ...this.contours()].some((product) => product.isStale));
+  readonly shownSurface = computed(() => this.surfaces().findLast((surface) => this.isShown(`surface-${surface.id}`)));
+  /** The surface that Plan and Model draw in place of the points. */
+  readonly drawnSurface = computed(() => (this.showing() === 'surface' ? this.shownSurface() : undefined));
+  readonly shownContours = computed(() => this.contours().filter((set) => this.isShown(`contours-${set.id}`)));
+  readonly shownClouds = computed(() => this.clouds().filter((cloud) => this.isShown(`cloud-${cloud.id}`)));
+
+  readonly classes = computed<readonly ClassRow[]>(() => {
+    const counts = new Map<number, number>();
+    for (const cloud of this.clouds()) for (const [code, count] of Object.entries(cloud.classCounts)) counts.set(Number(code), (counts.get(Number(code)) ?? 0) + count);
+    const total = Math.max(1, this.totalPoints());
+    return [...counts]
+      .sort(([a], [b]) => a - b)
+      .map(([code, count]) => ({ code, name: className(code), colour: classColour(code), count, share: count / total, isShown: !this.hiddenClasses().has(code) }));
+  });
+
+  /** How far each stage is: begun and fresh, begun but stale, or not begun. */
+  readonly marks = computed<Readonly<Record<Stage, StageMark>>>(() => {
+    const has = (stage: Stage): boolean => (this.history()?.entries ?? []).some((entry) => entry.stage === stage && entry.state === 'done');
+    const mark = (stage: Stage): StageMark => (!has(stage) ? 'hollow' : stage === 'terrain' && this.hasStale() ? 'half' : 'solid');
+    return Object.fromEntries(stages.map(({ id }) => [id, mark(id)])) as Record<Stage, StageMark>;
+  });
+
+  private readonly refresh$ = new Subject<void>();
+  private readonly steps$ = new Subject<'undo' | 'redo'>();
+  private watching = new Subscription();
+  private uploading: Subscription | undefined;
+
+  open(jobId: string): void {
+    this.close();
+    this.jobId.set(jobId);
+    this.watching = new Subscription();
+    this.watching.add(
+      this.refresh$
+        .pipe(
+          debounceTime(20),
+          switchMap(() => this.api.readJob(jobId).pipe(catchError((error: unknown) => this.tell(error, true)))),
+          tap((workbench) => {
+            this.workbench.set(workbench);
+            this.runs.set(workbench.runs);
+            this.problem.set(undefined);
+          }),
+        )
+        .subscribe(),
+    );
+    this.watching.add(
+      this.api.watchJob(jobId).subscribe((event) => {
+        if (!event || event.kind === 'changed') this.refresh$.next();
+        else this.noteRun(event.run);
+      }),
+    );
+    this.watching.add(
+      this.steps$.pipe(concatMap((step) => this.api[step](jobId).pipe(catchError((error: unknown) => this.tell(error))))).subscribe((history) => {
+        this.say(history.entries.some((entry) => entry.state === 'undone') ? 'Taken back.' : 'Done again.');
+        this.refresh$.next();
+      }),
+    );
+    this.refresh$.next();
+  }
+
+  close(): void {
+    this.watching.unsubscribe();
+    this.uploading?.unsubscribe();
+    this.workbench.set(undefined);
+    this.runs.set([]);
+  }
+
+  isShown(layer: string): boolean {
+    return !this.hiddenLayers().has(layer);
+  }
+
+  setShown(layer: string, isShown: boolean): void {
+    const next = new Set(this.hiddenLayers());
+    if (isShown) next.delete(layer);
+    else next.add(layer);
+    this.hiddenLayers.set(next);
+  }
+
+  toggleClass(code: number): void {
+    const next = new Set(this.hiddenClasses());
+    if (!next.delete(code)) next.add(code);
+    this.hiddenClasses.set(next);
+  }
+
+  start(operation: OperationId, parameters: Record<string, unknown>, onProblem: (error: ApiError) => void): void {
+    this.api
+      .startOperation(this.jobId(), operation, parameters)
+      .pipe(catchError((error: unknown) => (error instanceof ApiError ? (onProblem(error), EMPTY) : this.tell(error))))
+      .subscribe((run) => this.noteRun(run));
+  }
+
+  rebuild(): void {
+    this.api.rebuildStale(this.jobId()).pipe(catchError((error: unknown) => this.tell(error))).subscribe();
+  }
+
+  cancel(run: Run): void {
+    this.api.cancelRun(this.jobId(), run.id).pipe(catchError((error: unknown) => this.tell(error))).subscribe();
+  }
+
+  undo(): void {
+    this.steps$.next('undo');
+  }
+
+  redo(): void {
+    this.steps$.next('redo');
+  }
+
+  import(file: File): void {
+    this.upload.set({ fileName: file.name, sent: 0 });
+    this.uploading = this.api
+      .importCloud(this.jobId(), file)
+      .pipe(
+        catchError((error: unknown) => {
+          this.upload.set(undefined);
+          return this.tell(error);
+        }),
+      )
+      .subscribe(({ sent, run }) => {
+        this.upload.set(run ? undefined : { fileName: file.name, sent });
+        if (run) this.noteRun(run);
+      });
+  }
+
+  cancelUpload(): void {
+    this.uploading?.unsubscribe();
+    this.upload.set(undefined);
+    this.say('The upload was broken off; nothing was imported.');
+  }
+
+  say(message: string): void {
+    this.snack.open(message, 'Close', { duration: 8000 });
+  }
+
+  /** Enters a run's new state; one that ends says what changed, and its result is brought into view. */
+  private noteRun(run: Run): void {
+    const known = this.runs().find((r) => r.id === run.id);
+    this.runs.set(known ? this.runs().map((r) => (r.id === run.id ? run : r)) : [...this.runs(), run]);
+    const hasEnded = run.state === 'done' || run.state === 'failed' || run.state === 'cancelled';
+    if (!hasEnded || known?.state === run.state) return;
+    if (run.state === 'done') this.bringIntoView(run);
+    this.say(run.state === 'done' ? `${run.title}: ${run.outcome ?? 'done'}, ${(run.elapsedMs / 1000).toFixed(1)} s` : `${run.title}: ${run.outcome ?? run.state}`);
+  }
+
+  /** A result on a hidden layer would seem not to exist. */
+  private bringIntoView(run: Run): void {
+    if (run.operation === 'ground-by-cloth') {
+      this.colourMode.set('class');
+      this.showing.set('points');
+      for (const cloud of this.clouds()) this.setShown(`cloud-${cloud.id}`, true);
+    } else if (run.operation === 'build-surface' && run.productId !== undefined) {
+      this.setShown(`surface-${run.productId}`, true);
+      this.showing.set('surface');
+    } else if (run.operation === 'draw-contours' && run.productId !== undefined) this.setShown(`contours-${run.productId}`, true);
+  }
+
+  private tell(error: unknown, isWhole = false): typeof EMPTY {
+    const message = error instanceof Error ? error.message : String(error);
+    if (isWhole) this.problem.set(message);
+    else this.say(message);
+    return EMPTY;
+  }
+}
