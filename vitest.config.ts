@@ -12,8 +12,25 @@ export default defineConfig({
       unit('contract'),
       unit('web'),
       unit('demo'),
-      { test: { name: 'server', include: ['server/src/**/*.test.ts'], environment: 'node', testTimeout: 120_000, hookTimeout: 120_000 } },
-      { test: { name: 'e2e', include: ['e2e/src/**/*.test.ts'], environment: 'node', testTimeout: 240_000, hookTimeout: 240_000, fileParallelism: false } },
+      {
+        test: {
+          name: 'server',
+          include: ['server/src/**/*.test.ts'],
+          environment: 'node',
+          testTimeout: 120_000,
+          hookTimeout: 120_000,
+        },
+      },
+      {
+        test: {
+          name: 'e2e',
+          include: ['e2e/src/**/*.test.ts'],
+          environment: 'node',
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
+          fileParallelism: false,
+        },
+      },
     ],
   },
 });

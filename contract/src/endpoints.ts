@@ -34,7 +34,8 @@ export interface Endpoint {
 
 const id = z.coerce.number().int().positive();
 const job = z.strictObject({ jobId: jobIdSchema });
-const ofJob = <K extends string>(name: K) => z.strictObject({ jobId: jobIdSchema, [name]: id } as { jobId: typeof jobIdSchema } & Record<K, typeof id>);
+const ofJob = <K extends string>(name: K) =>
+  z.strictObject({ jobId: jobIdSchema, [name]: id } as { jobId: typeof jobIdSchema } & Record<K, typeof id>);
 const BYTES = 'application/octet-stream';
 
 export const endpoints = {
@@ -42,7 +43,10 @@ export const endpoints = {
     method: 'get',
     path: '/crs',
     summary: 'Projected coordinate systems whose code, name or area holds all the words.',
-    query: z.strictObject({ search: z.string().trim().max(200).default(''), limit: z.coerce.number().int().min(1).max(100).default(20) }),
+    query: z.strictObject({
+      search: z.string().trim().max(200).default(''),
+      limit: z.coerce.number().int().min(1).max(100).default(20),
+    }),
     status: 200,
     response: z.array(crsEntrySchema),
   },
@@ -51,10 +55,25 @@ export const endpoints = {
     path: '/operations',
     summary: 'Every operation with its parameters as a JSON schema, in metres.',
     status: 200,
-    response: z.array(z.object({ id: z.string(), stage: z.string(), title: z.string(), does: z.string(), parameters: z.unknown() })),
+    response: z.array(
+      z.object({ id: z.string(), stage: z.string(), title: z.string(), does: z.string(), parameters: z.unknown() }),
+    ),
   },
-  listJobs: { method: 'get', path: '/jobs', summary: 'All jobs, the last changed first.', status: 200, response: z.array(jobSchema) },
-  createJob: { method: 'post', path: '/jobs', summary: 'Makes a job.', body: newJobSchema, status: 201, response: jobSchema },
+  listJobs: {
+    method: 'get',
+    path: '/jobs',
+    summary: 'All jobs, the last changed first.',
+    status: 200,
+    response: z.array(jobSchema),
+  },
+  createJob: {
+    method: 'post',
+    path: '/jobs',
+    summary: 'Makes a job.',
+    body: newJobSchema,
+    status: 201,
+    response: jobSchema,
+  },
   putBackJob: {
     method: 'post',
     path: '/jobs/file',
@@ -63,10 +82,37 @@ export const endpoints = {
     status: 201,
     response: jobSchema,
   },
-  readJob: { method: 'get', path: '/jobs/{jobId}', summary: 'A job with its clouds, products, field book and runs.', params: job, status: 200, response: workbenchSchema },
-  removeJob: { method: 'delete', path: '/jobs/{jobId}', summary: 'Removes a job and its file for good.', params: job, status: 204 },
-  downloadJob: { method: 'get', path: '/jobs/{jobId}/file', summary: 'The whole job as one file.', params: job, status: 200, responseType: 'application/vnd.sqlite3' },
-  watchJob: { method: 'get', path: '/jobs/{jobId}/events', summary: 'Server-sent events: progress of runs, and what changed.', params: job, status: 200, responseType: 'text/event-stream' },
+  readJob: {
+    method: 'get',
+    path: '/jobs/{jobId}',
+    summary: 'A job with its clouds, products, field book and runs.',
+    params: job,
+    status: 200,
+    response: workbenchSchema,
+  },
+  removeJob: {
+    method: 'delete',
+    path: '/jobs/{jobId}',
+    summary: 'Removes a job and its file for good.',
+    params: job,
+    status: 204,
+  },
+  downloadJob: {
+    method: 'get',
+    path: '/jobs/{jobId}/file',
+    summary: 'The whole job as one file.',
+    params: job,
+    status: 200,
+    responseType: 'application/vnd.sqlite3',
+  },
+  watchJob: {
+    method: 'get',
+    path: '/jobs/{jobId}/events',
+    summary: 'Server-sent events: progress of runs, and what changed.',
+    params: job,
+    status: 200,
+    responseType: 'text/event-stream',
+  },
   importCloud: {
     method: 'post',
     path: '/jobs/{jobId}/clouds',
@@ -77,7 +123,14 @@ export const endpoints = {
     status: 202,
     response: runSchema,
   },
-  readCloud: { method: 'get', path: '/jobs/{jobId}/clouds/{cloudId}', summary: 'A cloud.', params: ofJob('cloudId'), status: 200, response: cloudSchema },
+  readCloud: {
+    method: 'get',
+    path: '/jobs/{jobId}/clouds/{cloudId}',
+    summary: 'A cloud.',
+    params: ofJob('cloudId'),
+    status: 200,
+    response: cloudSchema,
+  },
   listNodes: {
     method: 'get',
     path: '/jobs/{jobId}/clouds/{cloudId}/nodes',
@@ -115,7 +168,10 @@ export const endpoints = {
     method: 'post',
     path: '/jobs/{jobId}/operations/{operation}',
     summary: 'Starts an operation with its parameters; lengths may be typed with a unit.',
-    params: z.strictObject({ jobId: jobIdSchema, operation: z.enum(operations.map((o) => o.id) as [string, ...string[]]) }),
+    params: z.strictObject({
+      jobId: jobIdSchema,
+      operation: z.enum(operations.map((o) => o.id) as [string, ...string[]]),
+    }),
     body: z.record(z.string(), z.unknown()),
     status: 202,
     response: runSchema,
@@ -128,11 +184,46 @@ export const endpoints = {
     status: 202,
     response: z.array(runSchema),
   },
-  readRun: { method: 'get', path: '/jobs/{jobId}/runs/{runId}', summary: 'How far a run is.', params: z.strictObject({ jobId: jobIdSchema, runId: z.string() }), status: 200, response: runSchema },
-  cancelRun: { method: 'delete', path: '/jobs/{jobId}/runs/{runId}', summary: 'Cancels a run; nothing of it is kept.', params: z.strictObject({ jobId: jobIdSchema, runId: z.string() }), status: 200, response: runSchema },
-  readHistory: { method: 'get', path: '/jobs/{jobId}/history', summary: 'The field book.', params: job, status: 200, response: historySchema },
-  undo: { method: 'post', path: '/jobs/{jobId}/undo', summary: 'Takes back the last operation.', params: job, status: 200, response: historySchema },
-  redo: { method: 'post', path: '/jobs/{jobId}/redo', summary: 'Does again what was last taken back.', params: job, status: 200, response: historySchema },
+  readRun: {
+    method: 'get',
+    path: '/jobs/{jobId}/runs/{runId}',
+    summary: 'How far a run is.',
+    params: z.strictObject({ jobId: jobIdSchema, runId: z.string() }),
+    status: 200,
+    response: runSchema,
+  },
+  cancelRun: {
+    method: 'delete',
+    path: '/jobs/{jobId}/runs/{runId}',
+    summary: 'Cancels a run; nothing of it is kept.',
+    params: z.strictObject({ jobId: jobIdSchema, runId: z.string() }),
+    status: 200,
+    response: runSchema,
+  },
+  readHistory: {
+    method: 'get',
+    path: '/jobs/{jobId}/history',
+    summary: 'The field book.',
+    params: job,
+    status: 200,
+    response: historySchema,
+  },
+  undo: {
+    method: 'post',
+    path: '/jobs/{jobId}/undo',
+    summary: 'Takes back the last operation.',
+    params: job,
+    status: 200,
+    response: historySchema,
+  },
+  redo: {
+    method: 'post',
+    path: '/jobs/{jobId}/redo',
+    summary: 'Does again what was last taken back.',
+    params: job,
+    status: 200,
+    response: historySchema,
+  },
   exportLas: {
     method: 'get',
     path: '/jobs/{jobId}/clouds/{cloudId}/las',
@@ -142,7 +233,14 @@ export const endpoints = {
     status: 200,
     responseType: 'application/vnd.las',
   },
-  readSurface: { method: 'get', path: '/jobs/{jobId}/surfaces/{surfaceId}', summary: 'A surface.', params: ofJob('surfaceId'), status: 200, response: surfaceSchema },
+  readSurface: {
+    method: 'get',
+    path: '/jobs/{jobId}/surfaces/{surfaceId}',
+    summary: 'A surface.',
+    params: ofJob('surfaceId'),
+    status: 200,
+    response: surfaceSchema,
+  },
   readSurfaceGrid: {
     method: 'get',
     path: '/jobs/{jobId}/surfaces/{surfaceId}/grid',
@@ -159,7 +257,14 @@ export const endpoints = {
     status: 200,
     responseType: 'application/xml',
   },
-  readContours: { method: 'get', path: '/jobs/{jobId}/contours/{contoursId}', summary: 'A set of contours.', params: ofJob('contoursId'), status: 200, response: contourSetSchema },
+  readContours: {
+    method: 'get',
+    path: '/jobs/{jobId}/contours/{contoursId}',
+    summary: 'A set of contours.',
+    params: ofJob('contoursId'),
+    status: 200,
+    response: contourSetSchema,
+  },
   readContourLines: {
     method: 'get',
     path: '/jobs/{jobId}/contours/{contoursId}/lines',

@@ -6,7 +6,8 @@ export interface ParameterMeta {
   readonly label: string;
   /** One line: what it does for the surveyor. */
   readonly help: string;
-  readonly quantity?: 'length' | 'elevation' | 'degrees' | 'count' | 'class-list' | 'cloud' | 'surface' | 'contours' | 'name';
+  readonly quantity?:
+    'length' | 'elevation' | 'degrees' | 'count' | 'class-list' | 'cloud' | 'surface' | 'contours' | 'name';
   /** Shown only when asked for. */
   readonly isAdvanced?: boolean;
 }
@@ -18,13 +19,17 @@ interface LengthRange extends ParameterMeta {
 
 /** Makes length parameters for jobs in `unit`: they take a number in job units or text with a unit ("8 in", "10cm"). */
 export function lengthIn(unit: LengthUnit) {
-  const inUnit = (metres: number): number => (unit === 'metre' ? metres : Number((metres / metresPer(unit)).toPrecision(2)));
+  const inUnit = (metres: number): number =>
+    unit === 'metre' ? metres : Number((metres / metresPer(unit)).toPrecision(2));
   return ({ metres, ...meta }: LengthRange) =>
     z
       .preprocess(
         (given) => (typeof given === 'string' ? (parseLength(given, unit) ?? given) : given),
         z
-          .number({ error: (issue) => `${meta.label}: "${String(issue.input)}" is not a length. Type a number, with a unit if you like: 0.5, 8 in, 10 cm.` })
+          .number({
+            error: (issue) =>
+              `${meta.label}: "${String(issue.input)}" is not a length. Type a number, with a unit if you like: 0.5, 8 in, 10 cm.`,
+          })
           .min(inUnit(metres.min), `${meta.label} cannot be under ${inUnit(metres.min)} ${lengthUnits[unit].short}.`)
           .max(inUnit(metres.max), `${meta.label} cannot be over ${inUnit(metres.max)} ${lengthUnits[unit].short}.`),
       )

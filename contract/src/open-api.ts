@@ -22,7 +22,12 @@ export function openApiDocument(): Record<string, unknown> {
     components: {
       schemas: {
         Problem: json(problemSchema, 'output'),
-        ...Object.fromEntries(operations.map((operation) => [operation.id, { description: operation.does, ...json(operation.parameters('metre'), 'input') }])),
+        ...Object.fromEntries(
+          operations.map((operation) => [
+            operation.id,
+            { description: operation.does, ...json(operation.parameters('metre'), 'input') },
+          ]),
+        ),
       },
     },
   };
@@ -38,7 +43,14 @@ function describe(operationId: string, endpoint: Endpoint): Record<string, unkno
   const body = endpoint.bodyType
     ? { content: { [endpoint.bodyType]: { schema: { type: 'string', format: 'binary' } } }, required: true }
     : operationId === 'startOperation'
-      ? { content: { 'application/json': { schema: { oneOf: operations.map((o) => ({ $ref: `#/components/schemas/${o.id}` })) } } }, required: true }
+      ? {
+          content: {
+            'application/json': {
+              schema: { oneOf: operations.map((o) => ({ $ref: `#/components/schemas/${o.id}` })) },
+            },
+          },
+          required: true,
+        }
       : endpoint.body && { content: { 'application/json': { schema: json(endpoint.body, 'input') } }, required: true };
   return {
     operationId,
@@ -47,14 +59,20 @@ function describe(operationId: string, endpoint: Endpoint): Record<string, unkno
     ...(body && { requestBody: body }),
     responses: {
       [endpoint.status]: { description: endpoint.summary, ...answer },
-      default: { description: 'A problem (RFC 9457).', content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } } },
+      default: {
+        description: 'A problem (RFC 9457).',
+        content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+      },
     },
   };
 }
 
 function parametersOf(schema: z.ZodObject | undefined, place: 'path' | 'query'): unknown[] {
   if (!schema) return [];
-  const { properties = {}, required = [] } = json(schema, 'input') as { properties?: Record<string, unknown>; required?: string[] };
+  const { properties = {}, required = [] } = json(schema, 'input') as {
+    properties?: Record<string, unknown>;
+    required?: string[];
+  };
   return Object.entries(properties).map(([name, property]) => ({
     name,
     in: place,

@@ -20,7 +20,14 @@ export interface OperationDescription<S extends z.ZodObject = z.ZodObject> {
 }
 
 const meta = (facts: ParameterMeta): ParameterMeta & Record<string, unknown> => ({ ...facts });
-const productName = (label: string, help: string) => z.string().trim().min(1, `${label} cannot be empty.`).max(120).optional().meta(meta({ label, help, quantity: 'name' }));
+const productName = (label: string, help: string) =>
+  z
+    .string()
+    .trim()
+    .min(1, `${label} cannot be empty.`)
+    .max(120)
+    .optional()
+    .meta(meta({ label, help, quantity: 'name' }));
 
 export const groundByCloth = {
   id: 'ground-by-cloth',
@@ -31,11 +38,19 @@ export const groundByCloth = {
   parameters: (unit: LengthUnit) => {
     const length = lengthIn(unit);
     return z.strictObject({
-      cloudId: z.int().positive().meta(meta({ label: 'Cloud', help: 'The cloud whose ground is sought.', quantity: 'cloud' })),
+      cloudId: z
+        .int()
+        .positive()
+        .meta(meta({ label: 'Cloud', help: 'The cloud whose ground is sought.', quantity: 'cloud' })),
       landShape: z
         .enum(['flat', 'rolling', 'steep'])
         .default('rolling')
-        .meta(meta({ label: 'Shape of the land', help: 'How far the cloth may bend: flat holds off large halls, steep follows ridges.' })),
+        .meta(
+          meta({
+            label: 'Shape of the land',
+            help: 'How far the cloth may bend: flat holds off large halls, steep follows ridges.',
+          }),
+        ),
       clothCell: length({
         label: 'Cloth cell',
         help: 'Near the spacing of the ground points; larger is quicker and passes over grass.',
@@ -44,18 +59,30 @@ export const groundByCloth = {
       classDistance: length({
         label: 'Counts as ground within',
         help: 'A point this near the cloth, above or below, is ground.',
-        metres: { default: 0.15, min: 0.01, max: 5 },
+        metres: { default: 0.12, min: 0.01, max: 5 },
       }),
       followSteepSlopes: z
         .boolean()
         .default(true)
-        .meta(meta({ label: 'Follow steep banks', help: 'Lets the cloth climb slopes it has stretched across; walls still stop it.' })),
+        .meta(
+          meta({
+            label: 'Follow steep banks',
+            help: 'Lets the cloth climb slopes it has stretched across; walls still stop it.',
+          }),
+        ),
       steepestDegrees: z
         .number()
         .min(5)
         .max(80)
         .default(40)
-        .meta(meta({ label: 'Steepest bank', help: 'Slopes above this are taken for walls.', quantity: 'degrees', isAdvanced: true })),
+        .meta(
+          meta({
+            label: 'Steepest bank',
+            help: 'Slopes above this are taken for walls.',
+            quantity: 'degrees',
+            isAdvanced: true,
+          }),
+        ),
       lowPointDrop: length({
         label: 'Low points lie under by',
         help: 'Cells this far under their surroundings hold false points and are left out.',
@@ -67,7 +94,14 @@ export const groundByCloth = {
         .min(1)
         .max(5000)
         .default(500)
-        .meta(meta({ label: 'Most iterations', help: 'The cloth is left to rest sooner when it no longer moves.', quantity: 'count', isAdvanced: true })),
+        .meta(
+          meta({
+            label: 'Most iterations',
+            help: 'The cloth is left to rest sooner when it no longer moves.',
+            quantity: 'count',
+            isAdvanced: true,
+          }),
+        ),
     });
   },
 } as const satisfies OperationDescription;
@@ -81,12 +115,26 @@ export const buildSurface = {
   parameters: (unit: LengthUnit) => {
     const length = lengthIn(unit);
     return z.strictObject({
-      cloudId: z.int().positive().meta(meta({ label: 'Cloud', help: 'The cloud whose points are taken.', quantity: 'cloud' })),
+      cloudId: z
+        .int()
+        .positive()
+        .meta(meta({ label: 'Cloud', help: 'The cloud whose points are taken.', quantity: 'cloud' })),
       classes: z
         .array(z.int().min(0).max(255))
         .min(1, 'Choose at least one class.')
         .default([2])
-        .meta(meta({ label: 'From classes', help: 'Points of these classes become corners of the surface.', quantity: 'class-list' })),
+        .meta(
+          meta({
+            label: 'From classes',
+            help: 'Points of these classes become corners of the surface.',
+            quantity: 'class-list',
+          }),
+        ),
+      thinCell: length({
+        label: 'One point per cell of',
+        help: 'Of each cell the point nearest the mean height: calms the scatter of the ranging. 0 takes every point.',
+        metres: { default: 1, min: 0, max: 100 },
+      }),
       longestSide: length({
         label: 'Longest side',
         help: 'Triangles with a longer side are left out, so that no false ground bridges a gap. 0 keeps all.',
@@ -106,26 +154,36 @@ export const drawContours = {
   parameters: (unit: LengthUnit) => {
     const length = lengthIn(unit);
     return z.strictObject({
-      surfaceId: z.int().positive().meta(meta({ label: 'Surface', help: 'The surface the contours are traced on.', quantity: 'surface' })),
+      surfaceId: z
+        .int()
+        .positive()
+        .meta(meta({ label: 'Surface', help: 'The surface the contours are traced on.', quantity: 'surface' })),
       interval: length({
         label: 'Interval',
         help: 'Height between one contour and the next.',
         metres: { default: 0.25, min: 0.005, max: 1000 },
       }),
       base: z
-        .preprocess((given) => (typeof given === 'string' && given.trim() !== '' ? Number(given) : given), z.number({ error: 'Pass through: type an elevation.' }))
+        .preprocess(
+          (given) => (typeof given === 'string' && given.trim() !== '' ? Number(given) : given),
+          z.number({ error: 'Pass through: type an elevation.' }),
+        )
         .default(0)
-        .meta(meta({ label: 'Pass through', help: 'An elevation that the contours pass through.', quantity: 'elevation' })),
+        .meta(
+          meta({ label: 'Pass through', help: 'An elevation that the contours pass through.', quantity: 'elevation' }),
+        ),
       indexEvery: z
         .int()
         .min(0)
         .max(100)
         .default(4)
-        .meta(meta({ label: 'Index every', help: 'Every n-th contour is drawn heavier; 0 for none.', quantity: 'count' })),
+        .meta(
+          meta({ label: 'Index every', help: 'Every n-th contour is drawn heavier; 0 for none.', quantity: 'count' }),
+        ),
       shortestLength: length({
         label: 'Leave out shorter than',
         help: 'Contours shorter than this are dropped. 0 keeps all.',
-        metres: { default: 2, min: 0, max: 100_000 },
+        metres: { default: 5, min: 0, max: 100_000 },
       }),
       name: productName('Name', 'What the contours are called in the layers and in exports.'),
     });
@@ -141,7 +199,11 @@ export const importCloud = {
   method: 'LAS Specification 1.4 R15, ASPRS 2019.',
   parameters: () =>
     z.strictObject({
-      fileName: z.string().min(1).max(255).meta(meta({ label: 'File', help: 'The name of the file sent.' })),
+      fileName: z
+        .string()
+        .min(1)
+        .max(255)
+        .meta(meta({ label: 'File', help: 'The name of the file sent.' })),
       name: productName('Name', 'What the cloud is called in the layers.'),
     }),
 } as const satisfies OperationDescription;
@@ -178,7 +240,9 @@ interface JsonProperty extends Partial<ParameterMeta> {
 
 /** The parameters of an operation in a job's unit, in the order they are declared. */
 export function parameterFields(operation: OperationDescription, unit: LengthUnit): ParameterField[] {
-  const schema = z.toJSONSchema(operation.parameters(unit), { io: 'output', unrepresentable: 'any' }) as { properties: Record<string, JsonProperty> };
+  const schema = z.toJSONSchema(operation.parameters(unit), { io: 'output', unrepresentable: 'any' }) as {
+    properties: Record<string, JsonProperty>;
+  };
   return Object.entries(schema.properties).map(([name, property]) => ({
     name,
     type: property.enum ? 'choice' : (property.type as ParameterField['type']),

@@ -21,7 +21,9 @@ export const crsEntrySchema = z.strictObject({
 });
 export type CrsEntry = z.infer<typeof crsEntrySchema>;
 
-export const jobIdSchema = z.string().regex(/^[a-z0-9][a-z0-9-]{0,79}$/, 'A job id is made of small letters, digits and dashes.');
+export const jobIdSchema = z
+  .string()
+  .regex(/^[a-z0-9][a-z0-9-]{0,79}$/, 'A job id is made of small letters, digits and dashes.');
 
 export const newJobSchema = z.strictObject({
   name: z.string().trim().min(1, 'Give the job a name.').max(120, 'A job name has at most 120 letters.'),
@@ -43,7 +45,10 @@ export const jobSchema = z.strictObject({
 });
 export type Job = z.infer<typeof jobSchema>;
 
-export const boundsSchema = z.strictObject({ min: z.tuple([z.number(), z.number(), z.number()]), max: z.tuple([z.number(), z.number(), z.number()]) });
+export const boundsSchema = z.strictObject({
+  min: z.tuple([z.number(), z.number(), z.number()]),
+  max: z.tuple([z.number(), z.number(), z.number()]),
+});
 
 const triple = z.tuple([z.number(), z.number(), z.number()]);
 
@@ -120,6 +125,7 @@ export const surfaceSchema = z.strictObject({
     highest: z.number(),
     longestSide: z.number(),
   }),
+  pointsThinned: z.int(),
   duplicatesDropped: z.int(),
   facetsLeftOut: z.int(),
 });
@@ -162,7 +168,15 @@ export const problemSchema = z.object({
 });
 export type Problem = z.infer<typeof problemSchema>;
 
-export const historyStateSchema = z.enum(['running', 'done', 'undone', 'dropped', 'failed', 'cancelled', 'interrupted']);
+export const historyStateSchema = z.enum([
+  'running',
+  'done',
+  'undone',
+  'dropped',
+  'failed',
+  'cancelled',
+  'interrupted',
+]);
 export const historyEntrySchema = z.strictObject({
   id: z.int(),
   operation: z.string(),
@@ -177,7 +191,11 @@ export const historyEntrySchema = z.strictObject({
   durationMs: z.number(),
 });
 export type HistoryEntry = z.infer<typeof historyEntrySchema>;
-export const historySchema = z.strictObject({ entries: z.array(historyEntrySchema), canUndo: z.boolean(), canRedo: z.boolean() });
+export const historySchema = z.strictObject({
+  entries: z.array(historyEntrySchema),
+  canUndo: z.boolean(),
+  canRedo: z.boolean(),
+});
 export type History = z.infer<typeof historySchema>;
 
 export const runSchema = z.strictObject({

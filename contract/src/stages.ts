@@ -19,20 +19,23 @@ export const stages: readonly StageFacts[] = [
     id: 'align',
     name: 'Align',
     question: 'Do the strips agree with each other, and with control?',
-    comingUp: 'Here the strips will be compared with each other and with control, and fitted: boresight, bias per strip, a report of what is left.',
+    comingUp:
+      'Here the strips will be compared with each other and with control, and fitted: boresight, bias per strip, a report of what is left.',
   },
   {
     id: 'clean',
     name: 'Clean',
     question: 'What is not real?',
-    comingUp: 'Here isolated points, low points under the ground and whatever else is not real will be found, looked at and set aside.',
+    comingUp:
+      'Here isolated points, low points under the ground and whatever else is not real will be found, looked at and set aside.',
   },
   { id: 'classify', name: 'Classify', question: 'What is ground, and what stands on it?' },
   {
     id: 'thin',
     name: 'Thin',
     question: 'How few points say the same?',
-    comingUp: 'Here the cloud will be thinned by spacing, by cell or to model key points, with the difference it makes to the surface stated.',
+    comingUp:
+      'Here the cloud will be thinned by spacing, by cell or to model key points, with the difference it makes to the surface stated.',
   },
   {
     id: 'lines',

@@ -22,7 +22,14 @@ export function surveyedPoints(seed: number): { control: SurveyedPoint[]; check:
     code,
   });
   const control = [
-    [22, 24], [282, 18], [536, 30], [530, 224], [540, 400], [286, 402], [24, 398], [30, 214],
+    [22, 24],
+    [282, 18],
+    [536, 30],
+    [530, 224],
+    [540, 400],
+    [286, 402],
+    [24, 398],
+    [30, 214],
   ].map(([e, n], i) => survey(`C${i + 1}`, e!, n!, 'GCP'));
   const check: SurveyedPoint[] = [];
   while (check.length < 36) {
@@ -39,6 +46,8 @@ export function surveyedPoints(seed: number): { control: SurveyedPoint[]; check:
 
 /** Point, northing, easting, elevation, description: PNEZD, to the millimetre. */
 export function pnezd(points: readonly SurveyedPoint[]): string {
-  const rows = points.map((p) => [p.number, p.northing.toFixed(3), p.easting.toFixed(3), p.elevation.toFixed(3), p.code].join(','));
+  const rows = points.map((p) =>
+    [p.number, p.northing.toFixed(3), p.easting.toFixed(3), p.elevation.toFixed(3), p.code].join(','),
+  );
   return ['point,northing,easting,elevation,code', ...rows, ''].join('\n');
 }

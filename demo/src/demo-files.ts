@@ -7,7 +7,7 @@ import { flyLidar, QUANTISATION } from './lidar-flight.js';
 
 const SEED = 1852;
 /** Goes up when the generator's output changes, so that an old folder is made anew. */
-const EDITION = 1;
+const EDITION = 3;
 const CREATED = new Date(Date.UTC(2026, 2, 14));
 const WKT_5347 =
   'PROJCS["POSGAR 2007 / Argentina 5",GEOGCS["POSGAR 2007",DATUM["Posiciones_Geodesicas_Argentinas_2007",SPHEROID["GRS 1980",6378137,298.257222101]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433],AUTHORITY["EPSG","5340"]],PROJECTION["Transverse_Mercator"],PARAMETER["latitude_of_origin",-90],PARAMETER["central_meridian",-60],PARAMETER["scale_factor",1],PARAMETER["false_easting",5500000],PARAMETER["false_northing",0],UNIT["metre",1,AUTHORITY["EPSG","9001"]],AUTHORITY["EPSG","5347"]]';
@@ -50,7 +50,14 @@ async function writeCloud(path: string, cloud: PointBatch): Promise<void> {
         patch: async (position, bytes) => void (await file.write(bytes, 0, bytes.length, position)),
       },
       slices(cloud, 65_536),
-      { version: '1.4', pointFormat: 6, quantisation: QUANTISATION, crs: { wkt: WKT_5347, epsg: 5347 }, isStandardGpsTime: true, created: CREATED },
+      {
+        version: '1.4',
+        pointFormat: 6,
+        quantisation: QUANTISATION,
+        crs: { wkt: WKT_5347, epsg: 5347 },
+        isStandardGpsTime: true,
+        created: CREATED,
+      },
     );
   } finally {
     await file.close();
@@ -62,7 +69,8 @@ function* slices(cloud: PointBatch, size: number): Generator<PointBatch> {
   for (let first = 0; first < cloud.count; first += size) {
     const end = Math.min(cloud.count, first + size);
     const slice: Record<string, unknown> = { count: end - first };
-    for (const [name, values] of Object.entries(cloud)) if (typeof values === 'object') slice[name] = (values as Uint8Array).subarray(first, end);
+    for (const [name, values] of Object.entries(cloud))
+      if (typeof values === 'object') slice[name] = (values as Uint8Array).subarray(first, end);
     yield slice as unknown as PointBatch;
   }
 }

@@ -1,6 +1,15 @@
 import { newPointBatch, type PointBatch } from '@pampero/core/cloud';
 import { seededRandom } from '@pampero/core/task';
-import { CLASS, grassHeight, standingObjects, type Box, type Building, type Objects, type Rod, type Tree } from './objects.js';
+import {
+  CLASS,
+  grassHeight,
+  standingObjects,
+  type Box,
+  type Building,
+  type Objects,
+  type Rod,
+  type Tree,
+} from './objects.js';
 import { EXTENT, groundElevation, isGravel, waterElevation } from './terrain.js';
 
 /** The flight: five strips, the last across the others. Metres and seconds; angles in degrees off the vertical. */
@@ -48,13 +57,26 @@ export function flyLidar(seed: number): PointBatch {
   const objects = standingObjects(seed + 1);
   const scene = new SceneIndex(objects);
   const capacity = 2_400_000;
-  const cloud = newPointBatch(capacity, { gpsTime: true, rgb: false, nearInfrared: false, wavePacket: false, extraBytesLength: 0 });
+  const cloud = newPointBatch(capacity, {
+    gpsTime: true,
+    rgb: false,
+    nearInfrared: false,
+    wavePacket: false,
+    extraBytesLength: 0,
+  });
   const gpsTime = cloud.gpsTime!;
   let count = 0;
   let time = FIRST_PULSE_TIME;
   const hits: Hit[] = [];
 
-  const put = (position: readonly [number, number, number], hit: { classCode: number; reflectance: number }, returnByte: number, angle: number, strip: number, flags: number): void => {
+  const put = (
+    position: readonly [number, number, number],
+    hit: { classCode: number; reflectance: number },
+    returnByte: number,
+    angle: number,
+    strip: number,
+    flags: number,
+  ): void => {
     if (count === capacity) throw new Error(`The flight gave more than ${capacity} returns.`);
     cloud.x[count] = Math.round(position[0] * 1000);
     cloud.y[count] = Math.round(position[1] * 1000);
@@ -86,9 +108,17 @@ export function flyLidar(seed: number): PointBatch {
         time = FIRST_PULSE_TIME + index * 120 + station / FLIGHT.speed;
         const across = (goesRight ? 1 : -1) * ((2 * (k + 0.5)) / perLine - 1) * half + 0.004 * (random() - 0.5);
         const forward = 0.004 * (random() - 0.5);
-        const scanner = [fe + alongE * station, fn + alongN * station, 30.5 + FLIGHT.height + 0.4 * Math.sin(station / 50)] as const;
+        const scanner = [
+          fe + alongE * station,
+          fn + alongN * station,
+          30.5 + FLIGHT.height + 0.4 * Math.sin(station / 50),
+        ] as const;
         const norm = Math.hypot(across, forward, 1);
-        const ray = [(alongN * across + alongE * forward) / norm, (-alongE * across + alongN * forward) / norm, -1 / norm] as const;
+        const ray = [
+          (alongN * across + alongE * forward) / norm,
+          (-alongE * across + alongN * forward) / norm,
+          -1 / norm,
+        ] as const;
         castBeam(scanner, ray, scene, random, hits);
         const returns = Math.min(hits.length, MOST_RETURNS);
         const angle = (Math.atan(across) * 180) / Math.PI;
@@ -109,24 +139,43 @@ export function flyLidar(seed: number): PointBatch {
 }
 
 /** Multipath below water and roofs, some in little clusters, and birds and dust above: classes 7 and 18. */
-function addFalsePoints(random: () => number, put: (p: [number, number, number], hit: Hit, r: number, angle: number, strip: number, flags: number) => void): void {
+function addFalsePoints(
+  random: () => number,
+  put: (p: [number, number, number], hit: Hit, r: number, angle: number, strip: number, flags: number) => void,
+): void {
   for (let i = 0; i < 46; i++) {
     const east = 5 + 550 * random();
     const north = 5 + 410 * random();
     const z = groundElevation(east, north) - 0.8 - 4 * random();
     const cluster = i % 6 === 0 ? 4 : 1;
-    for (let k = 0; k < cluster; k++) put([east + 0.4 * k * random(), north + 0.4 * random(), z - 0.1 * random()], { range: 0, classCode: CLASS.lowPoint, reflectance: 0.05 }, 0x11, 0, 1 + (i % 5), 0);
+    for (let k = 0; k < cluster; k++)
+      put(
+        [east + 0.4 * k * random(), north + 0.4 * random(), z - 0.1 * random()],
+        { range: 0, classCode: CLASS.lowPoint, reflectance: 0.05 },
+        0x11,
+        0,
+        1 + (i % 5),
+        0,
+      );
   }
   for (let i = 0; i < 80; i++) {
     const east = 5 + 550 * random();
     const north = 5 + 410 * random();
-    put([east, north, groundElevation(east, north) + 26 + 30 * random()], { range: 0, classCode: CLASS.highNoise, reflectance: 0.1 }, 0x11, 0, 1 + (i % 5), 0);
+    put(
+      [east, north, groundElevation(east, north) + 26 + 30 * random()],
+      { range: 0, classCode: CLASS.highNoise, reflectance: 0.1 },
+      0x11,
+      0,
+      1 + (i % 5),
+      0,
+    );
   }
 }
 
 function shrink(cloud: PointBatch, count: number): PointBatch {
   const out: Record<string, unknown> = { count };
-  for (const [name, values] of Object.entries(cloud)) if (typeof values === 'object') out[name] = (values as Uint8Array).slice(0, count);
+  for (const [name, values] of Object.entries(cloud))
+    if (typeof values === 'object') out[name] = (values as Uint8Array).slice(0, count);
   return out as unknown as PointBatch;
 }
 
@@ -136,33 +185,42 @@ function normal(random: () => number): number {
 }
 
 /** Fills `hits` with the returns of one beam, nearest first. */
-function castBeam(from: readonly [number, number, number], ray: readonly [number, number, number], scene: SceneIndex, random: () => number, hits: Hit[]): void {
+function castBeam(
+  from: readonly [number, number, number],
+  ray: readonly [number, number, number],
+  scene: SceneIndex,
+  random: () => number,
+  hits: Hit[],
+): void {
   hits.length = 0;
   let end = groundRange(from, ray);
-  let endEast = from[0] + ray[0] * end;
-  let endNorth = from[1] + ray[1] * end;
+  const endEast = from[0] + ray[0] * end;
+  const endNorth = from[1] + ray[1] * end;
   const water = waterElevation(endEast, endNorth);
   const ground = groundElevation(endEast, endNorth);
   let last: Hit | undefined;
   if (water > ground) {
     end = (water - from[2]) / ray[2];
     const chance = -ray[2] > 0.994 ? 0.8 : 0.12;
-    last = random() < chance ? { range: end, classCode: CLASS.water, reflectance: -ray[2] > 0.994 ? 0.5 : 0.04 } : undefined;
+    last =
+      random() < chance ? { range: end, classCode: CLASS.water, reflectance: -ray[2] > 0.994 ? 0.5 : 0.04 } : undefined;
   } else {
     const grass = isGravel(endEast, endNorth) ? 0 : grassHeight(endEast, endNorth);
     if (grass > 0.1 && random() < 0.6) {
       const inGrass = grass * (0.35 + 0.65 * random());
       if (inGrass > 0.1) last = { range: end + inGrass / ray[2], classCode: CLASS.low, reflectance: 0.62 };
     }
-    last ??= { range: end, classCode: CLASS.ground, reflectance: isGravel(endEast, endNorth) ? 0.34 : 0.52 + 0.1 * Math.sin(endEast / 17) * Math.cos(endNorth / 21) };
+    last ??= {
+      range: end,
+      classCode: CLASS.ground,
+      reflectance: isGravel(endEast, endNorth) ? 0.34 : 0.52 + 0.1 * Math.sin(endEast / 17) * Math.cos(endNorth / 21),
+    };
   }
   const near = scene.along(from, ray, end);
   for (const solid of near.solids) {
     const range = solid.kind === 'building' ? buildingRange(from, ray, solid.item) : boxRange(from, ray, solid.item);
     if (range !== undefined && range < end) {
       end = range;
-      endEast = from[0] + ray[0] * end;
-      endNorth = from[1] + ray[1] * end;
       last = { range, classCode: solid.kind === 'building' ? CLASS.building : solid.item.classCode, reflectance: 0.72 };
     }
   }
@@ -177,11 +235,15 @@ function castBeam(from: readonly [number, number, number], ray: readonly [number
   for (const tree of near.trees) {
     const chord = crownChord(from, ray, tree);
     if (!chord) continue;
-    for (let at = chord[0]; ; ) {
+    for (let at = chord[0]; ;) {
       at += -Math.log(1 - random()) / (tree.density * 2);
       if (at >= Math.min(chord[1], end)) break;
       const above = from[2] + ray[2] * at - tree.foot;
-      hits.push({ range: at, classCode: above > 3 ? CLASS.high : above > 0.6 ? CLASS.medium : CLASS.low, reflectance: 0.58 * strength });
+      hits.push({
+        range: at,
+        classCode: above > 3 ? CLASS.high : above > 0.6 ? CLASS.medium : CLASS.low,
+        reflectance: 0.58 * strength,
+      });
       strength *= 0.62;
       if (random() > strength * 1.35 + 0.08) {
         strength = 0;
@@ -190,10 +252,12 @@ function castBeam(from: readonly [number, number, number], ray: readonly [number
       }
     }
   }
-  if (last && last.range <= end && random() < strength * 1.6) hits.push({ ...last, reflectance: last.reflectance * Math.max(0.2, strength) });
+  if (last && last.range <= end && random() < strength * 1.6)
+    hits.push({ ...last, reflectance: last.reflectance * Math.max(0.2, strength) });
   hits.sort((a, b) => a.range - b.range);
   // Two returns nearer than the pulse is long come back as one.
-  for (let i = hits.length - 1; i > 0; i--) if (hits[i]!.range - hits[i - 1]!.range < 0.35) hits.splice(hits[i]!.classCode === CLASS.ground ? i - 1 : i, 1);
+  for (let i = hits.length - 1; i > 0; i--)
+    if (hits[i]!.range - hits[i - 1]!.range < 0.35) hits.splice(hits[i]!.classCode === CLASS.ground ? i - 1 : i, 1);
 }
 
 /** Range to the ground by a few secant steps from its mean level; the land is gentle against a beam this steep. */
@@ -208,14 +272,22 @@ function groundRange(from: readonly [number, number, number], ray: readonly [num
 }
 
 /** A point turned into a building's or box's own axes. */
-function turnedInto(east: number, north: number, item: { east: number; north: number; turned: number }): [number, number] {
+function turnedInto(
+  east: number,
+  north: number,
+  item: { east: number; north: number; turned: number },
+): [number, number] {
   const a = (item.turned * Math.PI) / 180;
   const e = east - item.east;
   const n = north - item.north;
   return [e * Math.cos(a) + n * Math.sin(a), -e * Math.sin(a) + n * Math.cos(a)];
 }
 
-function buildingRange(from: readonly [number, number, number], ray: readonly [number, number, number], b: Building): number | undefined {
+function buildingRange(
+  from: readonly [number, number, number],
+  ray: readonly [number, number, number],
+  b: Building,
+): number | undefined {
   const roof = (u: number, v: number): number =>
     Math.abs(u) > b.halfLength || Math.abs(v) > b.halfWidth
       ? -Infinity
@@ -225,8 +297,14 @@ function buildingRange(from: readonly [number, number, number], ray: readonly [n
   return firstBelow(from, ray, b, b.ridge, b.floor, roof);
 }
 
-function boxRange(from: readonly [number, number, number], ray: readonly [number, number, number], b: Box): number | undefined {
-  return firstBelow(from, ray, b, b.top, b.foot, (u, v) => (Math.abs(u) > b.halfLength || Math.abs(v) > b.halfWidth ? -Infinity : b.top));
+function boxRange(
+  from: readonly [number, number, number],
+  ray: readonly [number, number, number],
+  b: Box,
+): number | undefined {
+  return firstBelow(from, ray, b, b.top, b.foot, (u, v) =>
+    Math.abs(u) > b.halfLength || Math.abs(v) > b.halfWidth ? -Infinity : b.top,
+  );
 }
 
 /** Walks down from `top` to `foot` in short steps until the beam is below the roof, then halves to a millimetre. */
@@ -262,7 +340,11 @@ function firstBelow(
 }
 
 /** Where the beam passes a rod within reach of its footprint. */
-function rodRange(from: readonly [number, number, number], ray: readonly [number, number, number], rod: Rod): number | undefined {
+function rodRange(
+  from: readonly [number, number, number],
+  ray: readonly [number, number, number],
+  rod: Rod,
+): number | undefined {
   const d = [rod.to[0] - rod.from[0], rod.to[1] - rod.from[1], rod.to[2] - rod.from[2]] as const;
   const w = [from[0] - rod.from[0], from[1] - rod.from[1], from[2] - rod.from[2]] as const;
   const b = ray[0] * d[0] + ray[1] * d[1] + ray[2] * d[2];
@@ -271,13 +353,25 @@ function rodRange(from: readonly [number, number, number], ray: readonly [number
   const f = d[0] * w[0] + d[1] * w[1] + d[2] * w[2];
   const t = Math.min(1, Math.max(0, (f - b * e) / Math.max(1e-12, c - b * b)));
   const range = t * b - e;
-  const miss = Math.hypot(w[0] + ray[0] * range - d[0] * t, w[1] + ray[1] * range - d[1] * t, w[2] + ray[2] * range - d[2] * t);
+  const miss = Math.hypot(
+    w[0] + ray[0] * range - d[0] * t,
+    w[1] + ray[1] * range - d[1] * t,
+    w[2] + ray[2] * range - d[2] * t,
+  );
   return miss <= rod.radius + FLIGHT.beamRadius ? range : undefined;
 }
 
 /** Ranges at which the beam enters and leaves a crown. */
-function crownChord(from: readonly [number, number, number], ray: readonly [number, number, number], tree: Tree): [number, number] | undefined {
-  const o = [(from[0] - tree.east) / tree.radius, (from[1] - tree.north) / tree.radius, (from[2] - tree.middle) / tree.halfHeight] as const;
+function crownChord(
+  from: readonly [number, number, number],
+  ray: readonly [number, number, number],
+  tree: Tree,
+): [number, number] | undefined {
+  const o = [
+    (from[0] - tree.east) / tree.radius,
+    (from[1] - tree.north) / tree.radius,
+    (from[2] - tree.middle) / tree.halfHeight,
+  ] as const;
   const r = [ray[0] / tree.radius, ray[1] / tree.radius, ray[2] / tree.halfHeight] as const;
   const a = r[0] * r[0] + r[1] * r[1] + r[2] * r[2];
   const b = o[0] * r[0] + o[1] * r[1] + o[2] * r[2];
@@ -301,12 +395,27 @@ class SceneIndex {
   private readonly cells = new Map<number, Near>();
 
   constructor(objects: Objects) {
-    for (const item of objects.buildings) this.enter(item.east, item.north, Math.hypot(item.halfLength, item.halfWidth), item.ridge - item.floor, (n) => n.solids.push({ kind: 'building', item }));
-    for (const item of objects.boxes) this.enter(item.east, item.north, Math.hypot(item.halfLength, item.halfWidth), item.top - item.foot + 0.6, (n) => n.solids.push({ kind: 'box', item }));
-    for (const item of objects.trees) this.enter(item.east, item.north, item.radius, item.middle + item.halfHeight - item.foot, (n) => n.trees.push(item));
+    for (const item of objects.buildings)
+      this.enter(item.east, item.north, Math.hypot(item.halfLength, item.halfWidth), item.ridge - item.floor, (n) =>
+        n.solids.push({ kind: 'building', item }),
+      );
+    for (const item of objects.boxes)
+      this.enter(item.east, item.north, Math.hypot(item.halfLength, item.halfWidth), item.top - item.foot + 0.6, (n) =>
+        n.solids.push({ kind: 'box', item }),
+      );
+    for (const item of objects.trees)
+      this.enter(item.east, item.north, item.radius, item.middle + item.halfHeight - item.foot, (n) =>
+        n.trees.push(item),
+      );
     for (const item of objects.rods) {
       const [a, b] = [item.from, item.to];
-      this.enter((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, Math.hypot(b[0] - a[0], b[1] - a[1]) / 2 + 0.3, Math.max(a[2], b[2]) - 29, (n) => n.rods.push(item));
+      this.enter(
+        (a[0] + b[0]) / 2,
+        (a[1] + b[1]) / 2,
+        Math.hypot(b[0] - a[0], b[1] - a[1]) / 2 + 0.3,
+        Math.max(a[2], b[2]) - 29,
+        (n) => n.rods.push(item),
+      );
     }
   }
 
@@ -327,6 +436,8 @@ class SceneIndex {
   }
 
   along(from: readonly [number, number, number], ray: readonly [number, number, number], end: number): Near {
-    return this.cells.get(this.index(from[1] + ray[1] * end) * this.columns + this.index(from[0] + ray[0] * end)) ?? NOTHING;
+    return (
+      this.cells.get(this.index(from[1] + ray[1] * end) * this.columns + this.index(from[0] + ray[0] * end)) ?? NOTHING
+    );
   }
 }

@@ -55,13 +55,35 @@ export interface Objects {
   readonly boxes: readonly Box[];
 }
 
-export const CLASS = { ground: 2, low: 3, medium: 4, high: 5, building: 6, lowPoint: 7, water: 9, conductor: 14, tower: 15, highNoise: 18, fence: 64, vehicle: 65 } as const;
+export const CLASS = {
+  ground: 2,
+  low: 3,
+  medium: 4,
+  high: 5,
+  building: 6,
+  lowPoint: 7,
+  water: 9,
+  conductor: 14,
+  tower: 15,
+  highNoise: 18,
+  fence: 64,
+  vehicle: 65,
+} as const;
 
 /** Everything that stands on the farm; the same seed gives the same farm. */
 export function standingObjects(seed: number): Objects {
   const random = seededRandom(seed);
   const between = (low: number, high: number): number => low + (high - low) * random();
-  const building = (east: number, north: number, halfLength: number, halfWidth: number, turned: number, eaves: number, ridge: number, isLeanTo = false): Building => {
+  const building = (
+    east: number,
+    north: number,
+    halfLength: number,
+    halfWidth: number,
+    turned: number,
+    eaves: number,
+    ridge: number,
+    isLeanTo = false,
+  ): Building => {
     const floor = groundElevation(east, north);
     return { east, north, halfLength, halfWidth, turned, floor, eaves: floor + eaves, ridge: floor + ridge, isLeanTo };
   };
@@ -77,7 +99,15 @@ export function standingObjects(seed: number): Objects {
     const north = 382 + between(-1.5, 1.5);
     const height = between(17, 24);
     const foot = groundElevation(east, north);
-    trees.push({ east, north, foot, middle: foot + height * 0.62, halfHeight: height * 0.38, radius: between(2.6, 3.9), density: 0.26 });
+    trees.push({
+      east,
+      north,
+      foot,
+      middle: foot + height * 0.62,
+      halfHeight: height * 0.38,
+      radius: between(2.6, 3.9),
+      density: 0.26,
+    });
   }
   while (trees.length < 17 + 46) {
     const angle = between(0, 2 * Math.PI);
@@ -88,15 +118,36 @@ export function standingObjects(seed: number): Objects {
     if (!isDry || east > 552 || north < 6 || angle > 4.2 || Math.abs(distanceToBank(east, north) + 18) < 34) continue;
     const height = between(6, 11);
     const foot = groundElevation(east, north);
-    trees.push({ east, north, foot, middle: foot + height * 0.54, halfHeight: height * 0.46, radius: between(2.4, 4.4), density: 0.42 });
+    trees.push({
+      east,
+      north,
+      foot,
+      middle: foot + height * 0.54,
+      halfHeight: height * 0.46,
+      radius: between(2.4, 4.4),
+      density: 0.42,
+    });
   }
   for (let i = 0; i < 60; i++) {
     const east = between(5, 555);
     const north = between(5, 415);
-    if (waterElevation(east, north) > groundElevation(east, north) || distanceToRoad(east, north) < 4 || Math.abs(distanceToBank(east, north)) < 13) continue;
+    if (
+      waterElevation(east, north) > groundElevation(east, north) ||
+      distanceToRoad(east, north) < 4 ||
+      Math.abs(distanceToBank(east, north)) < 13
+    )
+      continue;
     const height = between(0.8, 2.4);
     const foot = groundElevation(east, north);
-    trees.push({ east, north, foot, middle: foot + height / 2, halfHeight: height / 2, radius: between(0.6, 1.5), density: 1.1 });
+    trees.push({
+      east,
+      north,
+      foot,
+      middle: foot + height / 2,
+      halfHeight: height / 2,
+      radius: between(0.6, 1.5),
+      density: 1.1,
+    });
   }
 
   const rods: Rod[] = [];
@@ -106,8 +157,20 @@ export function standingObjects(seed: number): Objects {
     return { east, north, foot: groundElevation(east, north), top: groundElevation(east, north) + 10.8 };
   });
   for (const pole of poles) {
-    rods.push({ from: [pole.east, pole.north, pole.foot], to: [pole.east, pole.north, pole.top], radius: 0.16, classCode: CLASS.tower, reflectance: 0.4 });
-    rods.push({ from: [pole.east, pole.north - 1.1, pole.top - 0.2], to: [pole.east, pole.north + 1.1, pole.top - 0.2], radius: 0.08, classCode: CLASS.tower, reflectance: 0.4 });
+    rods.push({
+      from: [pole.east, pole.north, pole.foot],
+      to: [pole.east, pole.north, pole.top],
+      radius: 0.16,
+      classCode: CLASS.tower,
+      reflectance: 0.4,
+    });
+    rods.push({
+      from: [pole.east, pole.north - 1.1, pole.top - 0.2],
+      to: [pole.east, pole.north + 1.1, pole.top - 0.2],
+      radius: 0.08,
+      classCode: CLASS.tower,
+      reflectance: 0.4,
+    });
   }
   for (let i = 0; i + 1 < poles.length; i++) {
     for (const side of [-1, 0, 1]) {
@@ -117,12 +180,23 @@ export function standingObjects(seed: number): Objects {
         const a = poles[i]!;
         const b = poles[i + 1]!;
         const sag = 1.5 * 4 * t * (1 - t); // a parabola, as a catenary this flat is
-        return [a.east + (b.east - a.east) * t, a.north + (b.north - a.north) * t + side, a.top + (b.top - a.top) * t - sag + (side === 0 ? 0.35 : 0)];
+        return [
+          a.east + (b.east - a.east) * t,
+          a.north + (b.north - a.north) * t + side,
+          a.top + (b.top - a.top) * t - sag + (side === 0 ? 0.35 : 0),
+        ];
       };
-      for (let k = 0; k < steps; k++) rods.push({ from: at(k), to: at(k + 1), radius: 0.012, classCode: CLASS.conductor, reflectance: 0.5 });
+      for (let k = 0; k < steps; k++)
+        rods.push({ from: at(k), to: at(k + 1), radius: 0.012, classCode: CLASS.conductor, reflectance: 0.5 });
     }
   }
-  const corral = [[120, 262], [158, 268], [153, 296], [116, 290], [120, 262]] as const;
+  const corral = [
+    [120, 262],
+    [158, 268],
+    [153, 296],
+    [116, 290],
+    [120, 262],
+  ] as const;
   for (let s = 0; s + 1 < corral.length; s++) {
     const [ae, an] = corral[s]!;
     const [be, bn] = corral[s + 1]!;
@@ -134,7 +208,14 @@ export function standingObjects(seed: number): Objects {
       const za = groundElevation(...a);
       const zb = groundElevation(...b);
       rods.push({ from: [...a, za], to: [...a, za + 1.5], radius: 0.09, classCode: CLASS.fence, reflectance: 0.45 });
-      for (const rail of [0.5, 0.95, 1.4]) rods.push({ from: [...a, za + rail], to: [...b, zb + rail], radius: 0.06, classCode: CLASS.fence, reflectance: 0.45 });
+      for (const rail of [0.5, 0.95, 1.4])
+        rods.push({
+          from: [...a, za + rail],
+          to: [...b, zb + rail],
+          radius: 0.06,
+          classCode: CLASS.fence,
+          reflectance: 0.45,
+        });
     }
   }
 
@@ -142,20 +223,64 @@ export function standingObjects(seed: number): Objects {
   const boxes: Box[] = [-1, 1].map((side) => {
     const north = bankNorthing(culvertEast) + side * 9.6;
     const foot = groundElevation(culvertEast, north);
-    return { east: culvertEast, north, halfLength: 1.8, halfWidth: 0.2, turned: -14, foot, top: foot + 1.3, classCode: CLASS.building };
+    return {
+      east: culvertEast,
+      north,
+      halfLength: 1.8,
+      halfWidth: 0.2,
+      turned: -14,
+      foot,
+      top: foot + 1.3,
+      classCode: CLASS.building,
+    };
   });
-  boxes.push({ east: 243, north: 303, halfLength: 2.6, halfWidth: 0.95, turned: 70, foot: groundElevation(243, 303), top: groundElevation(243, 303) + 1.75, classCode: CLASS.vehicle });
+  boxes.push({
+    east: 243,
+    north: 303,
+    halfLength: 2.6,
+    halfWidth: 0.95,
+    turned: 70,
+    foot: groundElevation(243, 303),
+    top: groundElevation(243, 303) + 1.75,
+    classCode: CLASS.vehicle,
+  });
   for (let i = 0; i < 9; i++) {
     const east = 126 + between(0, 24);
     const north = 268 + between(0, 18);
-    boxes.push({ east, north, halfLength: 1.1, halfWidth: 0.35, turned: between(0, 180), foot: groundElevation(east, north) + 0.5, top: groundElevation(east, north) + 1.45, classCode: CLASS.medium });
+    boxes.push({
+      east,
+      north,
+      halfLength: 1.1,
+      halfWidth: 0.35,
+      turned: between(0, 180),
+      foot: groundElevation(east, north) + 0.5,
+      top: groundElevation(east, north) + 1.45,
+      classCode: CLASS.medium,
+    });
   }
   return { buildings, trees, rods, boxes };
 }
 
 /** Height of grass here, metres: grazed short, with patches of tussock; none on gravel or water. */
 export function grassHeight(east: number, north: number): number {
-  const patch = Math.sin(east / 13.3 + 1.2 * Math.sin(north / 19)) + Math.sin(north / 11.9 + Math.cos(east / 16));
-  const tussock = Math.sin(east * 2.1 + 3 * Math.sin(north / 5)) * Math.sin(north * 2.3 + 3 * Math.cos(east / 6));
-  return patch > 0.75 && tussock > 0.1 ? 0.3 + 0.55 * tussock : 0.02;
+  const patch = smoothNoise(east / 46, north / 46) + 0.5 * smoothNoise(east / 19 + 7, north / 19 + 3);
+  if (patch < 1.02) return 0.02;
+  const tussock = smoothNoise(east / 1.6, north / 1.6);
+  return tussock > 0.45 ? 0.2 + 0.7 * (tussock - 0.45) : 0.02;
+}
+
+/** Lattice noise from 0 to 1: hashed corners, smoothly blended. */
+function smoothNoise(x: number, y: number): number {
+  const column = Math.floor(x);
+  const row = Math.floor(y);
+  const corner = (c: number, r: number): number => {
+    let h = Math.imul(c + 4096, 0x27d4eb2d) ^ Math.imul(r + 4096, 0x165667b1);
+    h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
+    return ((h ^ (h >>> 12)) >>> 0) / 4294967296;
+  };
+  const ease = (t: number): number => t * t * (3 - 2 * t);
+  const u = ease(x - column);
+  const south = corner(column, row) + (corner(column + 1, row) - corner(column, row)) * u;
+  const north = corner(column, row + 1) + (corner(column + 1, row + 1) - corner(column, row + 1)) * u;
+  return south + (north - south) * ease(y - row);
 }

@@ -70,5 +70,7 @@ function lagoonShare(east: number, north: number): number {
 
 /** Gravel: the crest and the access road. */
 export function isGravel(east: number, north: number): boolean {
-  return Math.abs(distanceToBank(east, north)) < BANK.crestHalfWidth - 0.4 || distanceToRoad(east, north) < ROAD.halfWidth;
+  return (
+    Math.abs(distanceToBank(east, north)) < BANK.crestHalfWidth - 0.4 || distanceToRoad(east, north) < ROAD.halfWidth
+  );
 }

@@ -45,7 +45,9 @@ function listen(server: Server, { port, host }: Settings): Promise<void> {
     server.once('error', (error: NodeJS.ErrnoException) =>
       reject(
         error.code === 'EADDRINUSE'
-          ? new Error(`Port ${port} on ${host} is taken, perhaps by another Pampero. Stop that one or set PAMPERO_PORT to another port.`)
+          ? new Error(
+              `Port ${port} on ${host} is taken, perhaps by another Pampero. Stop that one or set PAMPERO_PORT to another port.`,
+            )
           : error,
       ),
     );

@@ -3,7 +3,11 @@ import { z } from 'zod';
 
 /** Settings come from the environment and from nowhere else; the README lists them. */
 const settingsSchema = z.object({
-  PAMPERO_DATA: z.string().min(1).default('.pampero').transform((path) => resolve(path)),
+  PAMPERO_DATA: z
+    .string()
+    .min(1)
+    .default('.pampero')
+    .transform((path) => resolve(path)),
   PAMPERO_PORT: z.coerce.number().int().min(0).max(65_535).default(4600),
   PAMPERO_HOST: z.string().min(1).default('127.0.0.1'),
   PAMPERO_WORKERS: z.coerce.number().int().min(1).max(64).default(2),

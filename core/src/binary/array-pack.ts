@@ -2,7 +2,8 @@ import { PamperoError } from '../task/index.js';
 
 const TYPES = { Float64Array, Float32Array, Uint32Array, Int32Array, Uint16Array, Int16Array, Uint8Array } as const;
 type TypeName = keyof typeof TYPES;
-export type PackedArray = Float64Array | Float32Array | Uint32Array | Int32Array | Uint16Array | Int16Array | Uint8Array;
+export type PackedArray =
+  Float64Array | Float32Array | Uint32Array | Int32Array | Uint16Array | Int16Array | Uint8Array;
 
 interface Directory {
   readonly facts: unknown;
@@ -19,7 +20,11 @@ export function packArrays(arrays: Readonly<Record<string, PackedArray>>, facts:
   const entries = Object.entries(arrays);
   const directory: Directory = {
     facts,
-    arrays: entries.map(([name, values]) => ({ name, type: values.constructor.name as TypeName, length: values.length })),
+    arrays: entries.map(([name, values]) => ({
+      name,
+      type: values.constructor.name as TypeName,
+      length: values.length,
+    })),
   };
   const json = Array.from(JSON.stringify(directory), (c) => c.codePointAt(0)!).flatMap(utf8);
   const start = align(8 + json.length);
@@ -67,7 +72,10 @@ function align(at: number): number {
 }
 
 function damaged(why: string): PamperoError {
-  return new PamperoError('packed-arrays-damaged', { what: `Stored arrays cannot be read: ${why}.`, mend: 'Build the surface or the contours again.' });
+  return new PamperoError('packed-arrays-damaged', {
+    what: `Stored arrays cannot be read: ${why}.`,
+    mend: 'Build the surface or the contours again.',
+  });
 }
 
 function utf8(code: number): number[] {
@@ -79,7 +87,7 @@ function utf8(code: number): number[] {
 
 function utf8Text(bytes: Uint8Array): string {
   let text = '';
-  for (let i = 0; i < bytes.length; ) {
+  for (let i = 0; i < bytes.length;) {
     const first = bytes[i]!;
     const more = first < 0x80 ? 0 : first < 0xe0 ? 1 : first < 0xf0 ? 2 : 3;
     let code = more === 0 ? first : first & (0x3f >> more);

@@ -42,8 +42,8 @@ export function buildOctree(
   const count = x.length;
   const { codes, origin, side } = cubeCodes([x, y, z], quantisation);
   const [cx, cy, cz] = codes;
-  let order = new Uint32Array(count);
-  let scratch = new Uint32Array(count);
+  const order = new Uint32Array(count);
+  const scratch = new Uint32Array(count);
   for (let i = 0; i < count; i++) order[i] = i;
   const best = new Int32Array(1 << (3 * GRID_BITS)).fill(-1);
   const touched = new Uint32Array(options.mostPoints + 1);
@@ -155,7 +155,7 @@ function cubeCodes(
   side = Math.max(side * (1 + 2 ** -CODE_BITS), Math.min(...scale));
   const codes = integers.map((values, axis) => {
     const low = lows[axis]!;
-    const steps = ((2 ** CODE_BITS) * scale[axis]!) / side;
+    const steps = (2 ** CODE_BITS * scale[axis]!) / side;
     const most = 2 ** CODE_BITS - 1;
     const out = new Int32Array(values.length);
     for (let i = 0; i < values.length; i++) out[i] = Math.min(most, (values[i]! - low) * steps);

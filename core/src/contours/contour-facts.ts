@@ -19,7 +19,8 @@ export function contourFacts(contours: ContourSet): ContourFacts {
   for (let l = 0; l < level.length; l++) {
     levels.add(level[l]!);
     indexLines += isIndex[l]!;
-    for (let v = starts[l]! + 1; v < starts[l + 1]!; v++) length += Math.hypot(easting[v]! - easting[v - 1]!, northing[v]! - northing[v - 1]!);
+    for (let v = starts[l]! + 1; v < starts[l + 1]!; v++)
+      length += Math.hypot(easting[v]! - easting[v - 1]!, northing[v]! - northing[v - 1]!);
   }
   return {
     lines: level.length,

@@ -32,7 +32,7 @@ const MOST_LEVELS = 20_000;
 
 /**
  * Traces contours on the facets themselves, exactly: no gridding, no smoothing. Each lies with the higher ground on its
- * left. A corner at the very level counts as above it, so contours of different levels never touch, every line ends at the
+ * right. A corner at the very level counts as above it, so contours of different levels never touch, every line ends at the
  * rim or closes, and a level facet draws nothing.
  * @throws TerrainError `interval-wrong`, `too-many-contours`
  */
@@ -44,7 +44,10 @@ export function traceContours(
 ): ContourSet {
   const { interval, base, indexEvery, shortestLength } = options;
   if (!(interval > 0) || !Number.isFinite(base)) {
-    throw new TerrainError('interval-wrong', { what: `A contour interval of ${interval} through ${base} draws nothing.`, mend: 'Give an interval above zero.' });
+    throw new TerrainError('interval-wrong', {
+      what: `A contour interval of ${interval} through ${base} draws nothing.`,
+      mend: 'Give an interval above zero.',
+    });
   }
   const { easting, northing, elevation, facets, twins } = tin;
   const facetCount = facets.length / 3;
@@ -172,15 +175,18 @@ function facetsByLevel(
     if (first < firstLevel) firstLevel = first;
     if (last > lastLevel) lastLevel = last;
   }
-  if (firstLevel > lastLevel) return { firstLevel: 0, levelCount: 0, levelStarts: new Float64Array(1), crossed: new Uint32Array(0) };
+  if (firstLevel > lastLevel)
+    return { firstLevel: 0, levelCount: 0, levelStarts: new Float64Array(1), crossed: new Uint32Array(0) };
   const levelCount = lastLevel - firstLevel + 1;
   if (levelCount > MOST_LEVELS) throw tooMany(levelCount, interval);
   const levelStarts = new Float64Array(levelCount + 1);
-  for (let f = 0; f < facetCount; f++) for (let l = firstOf[f]!; l <= lastOf[f]!; l++) levelStarts[l - firstLevel + 1]!++;
+  for (let f = 0; f < facetCount; f++)
+    for (let l = firstOf[f]!; l <= lastOf[f]!; l++) levelStarts[l - firstLevel + 1]!++;
   for (let k = 0; k < levelCount; k++) levelStarts[k + 1]! += levelStarts[k]!;
   const crossed = new Uint32Array(levelStarts[levelCount]!);
   const next = levelStarts.slice();
-  for (let f = 0; f < facetCount; f++) for (let l = firstOf[f]!; l <= lastOf[f]!; l++) crossed[next[l - firstLevel]!++] = f;
+  for (let f = 0; f < facetCount; f++)
+    for (let l = firstOf[f]!; l <= lastOf[f]!; l++) crossed[next[l - firstLevel]!++] = f;
   return { firstLevel, levelCount, levelStarts, crossed };
 }
 

@@ -1,6 +1,7 @@
 import { FormatError } from './format-error.js';
 
-export type FieldType = 'uint8' | 'int8' | 'uint16' | 'int16' | 'uint32' | 'int32' | 'uint64' | 'float64' | `ascii${number}`;
+export type FieldType =
+  'uint8' | 'int8' | 'uint16' | 'int16' | 'uint32' | 'int32' | 'uint64' | 'float64' | `ascii${number}`;
 
 export interface Field {
   readonly name: string;
@@ -58,7 +59,9 @@ export class ByteCursor {
 
 export function byteLengthOf(type: FieldType): number {
   if (type.startsWith('ascii')) return Number(type.slice(5));
-  return { uint8: 1, int8: 1, uint16: 2, int16: 2, uint32: 4, int32: 4, uint64: 8, float64: 8 }[type as Exclude<FieldType, `ascii${number}`>];
+  return { uint8: 1, int8: 1, uint16: 2, int16: 2, uint32: 4, int32: 4, uint64: 8, float64: 8 }[
+    type as Exclude<FieldType, `ascii${number}`>
+  ];
 }
 
 /** Text up to the first zero byte; bytes outside printable ASCII become "?". */

@@ -14,7 +14,11 @@ export interface ByteSink {
 
 /** A source over bytes already in memory. */
 export function bufferSource(name: string, bytes: Uint8Array): ByteSource {
-  return { name, size: bytes.length, read: (begin, end) => Promise.resolve(bytes.subarray(begin, Math.max(begin, end))) };
+  return {
+    name,
+    size: bytes.length,
+    read: (begin, end) => Promise.resolve(bytes.subarray(begin, Math.max(begin, end))),
+  };
 }
 
 /** A sink that keeps all in memory, and the bytes so far. */

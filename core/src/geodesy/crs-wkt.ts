@@ -8,7 +8,13 @@ import { unitForEpsg, type LengthUnit } from './units.js';
  */
 export function crsFromWkt(wkt: string): CrsDescription | undefined {
   const root = parseNode(wkt.replace(/\0+$/, '').trim());
-  if (!root || !/^(COMPD_?CS|COMPOUNDCRS|PROJCS|PROJCRS|PROJECTEDCRS|GEOGCS|GEOGCRS|GEODCRS|BOUNDCRS|VERT_?CS|VERTCRS)$/.test(root.keyword)) return undefined;
+  if (
+    !root ||
+    !/^(COMPD_?CS|COMPOUNDCRS|PROJCS|PROJCRS|PROJECTEDCRS|GEOGCS|GEOGCRS|GEODCRS|BOUNDCRS|VERT_?CS|VERTCRS)$/.test(
+      root.keyword,
+    )
+  )
+    return undefined;
   const horizontal = find(root, /^(PROJCS|PROJCRS|PROJECTEDCRS)$/);
   const geographic = horizontal ? undefined : find(root, /^(GEOGCS|GEOGCRS|GEODCRS)$/);
   const vertical = find(root, /^(VERT_?CS|VERTCRS|VERTICALCRS)$/);
@@ -46,7 +52,13 @@ function parseNode(wkt: string): WktNode | undefined {
   for (let match = token.exec(wkt); match; match = token.exec(wkt)) {
     const parent = open.at(-1);
     if (match[1]) {
-      const node: WktNode = { keyword: match[1].toUpperCase(), text: undefined, numbers: [], strings: [], children: [] };
+      const node: WktNode = {
+        keyword: match[1].toUpperCase(),
+        text: undefined,
+        numbers: [],
+        strings: [],
+        children: [],
+      };
       if (parent) parent.children.push(node);
       else if (root) return root;
       root ??= node;

@@ -26,7 +26,12 @@ export function crsFromGeoKeys(directory: Uint16Array, ascii: string): CrsDescri
   const texts = new Map<number, string>();
   const keys = Math.min(directory[3]!, (directory.length - 4) >> 2);
   for (let i = 0; i < keys; i++) {
-    const [key, location, count, value] = directory.subarray(4 + i * 4, 8 + i * 4) as unknown as [number, number, number, number];
+    const [key, location, count, value] = directory.subarray(4 + i * 4, 8 + i * 4) as unknown as [
+      number,
+      number,
+      number,
+      number,
+    ];
     if (location === 0) values.set(key, value);
     else if (location === ASCII_PARAMS) texts.set(key, ascii.slice(value, value + count).replace(/[|\0\s]+$/, ''));
   }
@@ -41,7 +46,8 @@ export function crsFromGeoKeys(directory: Uint16Array, ascii: string): CrsDescri
   const name = texts.get(KEY.projectedCitation) ?? texts.get(KEY.citation);
   const horizontalUnit = unitForEpsg(values.get(KEY.projectedLinearUnits) ?? 0);
   const verticalUnit = unitForEpsg(values.get(KEY.verticalUnits) ?? 0);
-  if (epsg === undefined && name === undefined && horizontalUnit === undefined && verticalEpsg === undefined) return undefined;
+  if (epsg === undefined && name === undefined && horizontalUnit === undefined && verticalEpsg === undefined)
+    return undefined;
   return {
     ...(epsg !== undefined && { epsg }),
     ...(verticalEpsg !== undefined && { verticalEpsg }),
@@ -53,7 +59,11 @@ export function crsFromGeoKeys(directory: Uint16Array, ascii: string): CrsDescri
 }
 
 /** The GeoKeyDirectory words that say a projected system and its units, for formats before LAS 1.4. */
-export function geoKeysForCrs(crs: { readonly epsg: number; readonly horizontalUnit: LengthUnit; readonly verticalUnit: LengthUnit }): Uint16Array {
+export function geoKeysForCrs(crs: {
+  readonly epsg: number;
+  readonly horizontalUnit: LengthUnit;
+  readonly verticalUnit: LengthUnit;
+}): Uint16Array {
   const entries = [
     [KEY.modelType, 1],
     [1025, 1], // raster type: pixel is area, which LAS asks for though it holds no raster

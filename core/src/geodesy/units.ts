@@ -28,7 +28,10 @@ export function unitForEpsg(code: number): LengthUnit | undefined {
 
 /** Reads the ways files and people spell the three units; `undefined` for anything else. */
 export function unitFromName(name: string): LengthUnit | undefined {
-  const word = name.trim().toLowerCase().replace(/[\s_-]+/g, ' ');
+  const word = name
+    .trim()
+    .toLowerCase()
+    .replace(/[\s_-]+/g, ' ');
   if (['m', 'metre', 'metres', 'meter', 'meters'].includes(word)) return 'metre';
   if (/^(us|u\.s\.)? ?(survey )?(ft|foot|feet)( us)?$|^ftus$|^foot_us$/.test(word))
     return /us|survey/.test(word) ? 'us-survey-foot' : 'international-foot';

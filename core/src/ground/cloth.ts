@@ -56,10 +56,22 @@ export function settleCloth(
   signal?: { readonly aborted: boolean },
 ): Float64Array {
   const { metresPerUnit } = options;
-  const levels: Sheet[] = [{ columns: raster.columns, rows: raster.rows, cell: raster.cell * metresPerUnit, ceiling: ceilings(raster, metresPerUnit) }];
+  const levels: Sheet[] = [
+    {
+      columns: raster.columns,
+      rows: raster.rows,
+      cell: raster.cell * metresPerUnit,
+      ceiling: ceilings(raster, metresPerUnit),
+    },
+  ];
   while (Math.max(levels.at(-1)!.columns, levels.at(-1)!.rows) > COARSEST_CELLS) levels.push(coarser(levels.at(-1)!));
 
-  const slopeLevel = options.followSteepSlopes ? Math.max(0, levels.findLastIndex(({ cell }) => cell <= SLOPE_CELL_METRES)) : -1;
+  const slopeLevel = options.followSteepSlopes
+    ? Math.max(
+        0,
+        levels.findLastIndex(({ cell }) => cell <= SLOPE_CELL_METRES),
+      )
+    : -1;
   let height = Float64Array.from(levels.at(-1)!.ceiling);
   let floor = new Float64Array(height.length).fill(-Infinity);
   for (let l = levels.length - 1; l >= 0; l--) {
@@ -71,7 +83,13 @@ export function settleCloth(
     relax(height, floor, sheet, options, (share) => progress(4 ** -(l + 1) * (1 + 3 * share)), signal);
     if (l === slopeLevel) {
       const isHeld = touching(height, sheet.ceiling);
-      followSteepSlopes(height, isHeld, sheet.ceiling, sheet, sheet.cell * Math.tan((options.steepestDegrees * Math.PI) / 180));
+      followSteepSlopes(
+        height,
+        isHeld,
+        sheet.ceiling,
+        sheet,
+        sheet.cell * Math.tan((options.steepestDegrees * Math.PI) / 180),
+      );
       for (let i = 0; i < height.length; i++) if (isHeld[i] === 1) floor[i] = height[i]!;
     }
   }
@@ -150,7 +168,14 @@ function touching(height: Float64Array, ceiling: Float64Array): Uint8Array {
 
 /** Sweeps in two colours, so that no particle sees a neighbour half-way, until none moves more than the rest threshold.
  * `floor` is what the steep-slope pass of a coarser level has reached: the cloth does not fall back behind it. */
-function relax(height: Float64Array, floor: Float64Array, sheet: Sheet, options: ClothOptions, progress: Progress, signal: { readonly aborted: boolean } | undefined): void {
+function relax(
+  height: Float64Array,
+  floor: Float64Array,
+  sheet: Sheet,
+  options: ClothOptions,
+  progress: Progress,
+  signal: { readonly aborted: boolean } | undefined,
+): void {
   const { columns, rows, cell, ceiling } = sheet;
   const press = (HANG[options.landShape] * cell * cell) / 4;
   for (let sweep = 0; sweep < options.iterations; sweep++) {

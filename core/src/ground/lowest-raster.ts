@@ -50,7 +50,13 @@ export function addLowestPoints(
     const elevation = z[i]! * sz + oz;
     const at = row * columns + column;
     if (elevation > raster.lowest[at]!) continue;
-    enterLower(raster, at, elevation, Math.fround(east - (column + 0.5) * cell), Math.fround(north - (row + 0.5) * cell));
+    enterLower(
+      raster,
+      at,
+      elevation,
+      Math.fround(east - (column + 0.5) * cell),
+      Math.fround(north - (row + 0.5) * cell),
+    );
   }
 }
 
@@ -62,13 +68,20 @@ export function mergeLowestRaster(into: LowestRaster, other: LowestRaster): void
     for (let column = 0; column < other.columns; column++, i++) {
       const theirs = other.lowest[i]!;
       const at = (row + firstRow) * into.columns + column + firstColumn;
-      if (theirs < Infinity && theirs <= into.lowest[at]!) enterLower(into, at, theirs, other.fromCentreEast[i]!, other.fromCentreNorth[i]!);
+      if (theirs < Infinity && theirs <= into.lowest[at]!)
+        enterLower(into, at, theirs, other.fromCentreEast[i]!, other.fromCentreNorth[i]!);
     }
   }
 }
 
 /** Puts a point no higher than the cell's; equal ones are settled by place, so that the order of points and tiles does not matter. */
-function enterLower({ lowest, fromCentreEast, fromCentreNorth }: LowestRaster, at: number, elevation: number, east: number, north: number): void {
+function enterLower(
+  { lowest, fromCentreEast, fromCentreNorth }: LowestRaster,
+  at: number,
+  elevation: number,
+  east: number,
+  north: number,
+): void {
   const isTie = elevation === lowest[at]!;
   if (isTie && (east > fromCentreEast[at]! || (east === fromCentreEast[at]! && north >= fromCentreNorth[at]!))) return;
   lowest[at] = elevation;

@@ -28,7 +28,8 @@ export function followSteepSlopes(
   }
 
   function climb(from: number, to: number, beyond: number): void {
-    if (isHeld[to] === 1 || Math.abs(ground[to]! - ground[from]!) > step || ground[beyond]! - ground[to]! > 2 * step) return;
+    if (isHeld[to] === 1 || Math.abs(ground[to]! - ground[from]!) > step || ground[beyond]! - ground[to]! > 2 * step)
+      return;
     isHeld[to] = 1;
     height[to] = ground[to]!;
     queue[tail++] = to;

@@ -19,7 +19,13 @@ export function gridFrameOver(tin: Tin, mostCells: number): GridFrame {
     if (northing[i]! > maxN) maxN = northing[i]!;
   }
   const cell = Math.max(maxE, maxN, 1e-6) / mostCells;
-  return { east: origin[0], north: origin[1], cell, columns: Math.max(1, Math.ceil(maxE / cell)), rows: Math.max(1, Math.ceil(maxN / cell)) };
+  return {
+    east: origin[0],
+    north: origin[1],
+    cell,
+    columns: Math.max(1, Math.ceil(maxE / cell)),
+    rows: Math.max(1, Math.ceil(maxN / cell)),
+  };
 }
 
 /**
@@ -54,7 +60,8 @@ export function sampleTin(tin: Tin, frame: GridFrame): Float32Array<ArrayBuffer>
         const wb = ((column - ax) * (cy - ay) - (row - ay) * (cx - ax)) / area;
         const wc = ((bx - ax) * (row - ay) - (by - ay) * (column - ax)) / area;
         if (wb < -1e-9 || wc < -1e-9 || wb + wc > 1 + 1e-9) continue;
-        grid[row * columns + column] = elevation[a]! + (elevation[b]! - elevation[a]!) * wb + (elevation[c]! - elevation[a]!) * wc;
+        grid[row * columns + column] =
+          elevation[a]! + (elevation[b]! - elevation[a]!) * wb + (elevation[c]! - elevation[a]!) * wc;
       }
     }
   }

@@ -13,7 +13,11 @@ interface IndexEntry {
   readonly area: string | null;
 }
 
-const UNITS: Readonly<Record<string, LengthUnit>> = { metre: 'metre', 'US survey foot': 'us-survey-foot', foot: 'international-foot' };
+const UNITS: Readonly<Record<string, LengthUnit>> = {
+  metre: 'metre',
+  'US survey foot': 'us-survey-foot',
+  foot: 'international-foot',
+};
 
 interface CatalogueEntry extends CrsEntry {
   readonly wkt: string | undefined;
@@ -24,7 +28,12 @@ let loaded: CatalogueEntry[] | undefined;
 
 /** Projected systems in metres or feet, from the `epsg-index` package; read when first asked for. */
 function entries(): CatalogueEntry[] {
-  loaded ??= Object.values(JSON.parse(readFileSync(createRequire(import.meta.url).resolve('epsg-index/all.json'), 'utf8')) as Record<string, IndexEntry>)
+  loaded ??= Object.values(
+    JSON.parse(readFileSync(createRequire(import.meta.url).resolve('epsg-index/all.json'), 'utf8')) as Record<
+      string,
+      IndexEntry
+    >,
+  )
     .filter((entry) => entry.kind === 'CRS-PROJCRS' && entry.unit !== null && entry.unit in UNITS)
     .map((entry) => ({
       epsg: Number(entry.code),
@@ -39,7 +48,9 @@ function entries(): CatalogueEntry[] {
 
 /** Entries that hold every word, those whose code or name begins with the search first. */
 export function searchCrs(search: string, limit: number): CrsEntry[] {
-  const words = fold(search.replace(/^epsg:/i, '')).split(' ').filter(Boolean);
+  const words = fold(search.replace(/^epsg:/i, ''))
+    .split(' ')
+    .filter(Boolean);
   if (words.length === 0) return [];
   const whole = words.join(' ');
   const rank = (entry: CatalogueEntry): number => {
@@ -64,5 +75,10 @@ export function crsByCode(epsg: number): CrsEntry & { wkt: string | undefined } 
 
 /** Small letters without accents: "Córdoba" is found by "cordoba". */
 function fold(text: string): string {
-  return text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase().replace(/[^\p{L}\p{N}.]+/gu, ' ').trim();
+  return text
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}.]+/gu, ' ')
+    .trim();
 }

@@ -16,7 +16,12 @@ const WEB_FOLDER = fileURLToPath(new URL('../../../web/dist/browser', import.met
 export function createApp(services: RouteServices, log: Logger): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(pinoHttp({ logger: log, customLogLevel: (_q, response, error) => (error || response.statusCode >= 500 ? 'error' : 'debug') }));
+  app.use(
+    pinoHttp({
+      logger: log,
+      customLogLevel: (_q, response, error) => (error || response.statusCode >= 500 ? 'error' : 'debug'),
+    }),
+  );
   app.use(
     helmet({
       // Nothing but this server: no request ever leaves the machine.
@@ -39,8 +44,19 @@ export function createApp(services: RouteServices, log: Logger): Express {
   app.use('/api', refuseCrossSite, apiRoutes(services));
   app.use(compression());
   if (existsSync(WEB_FOLDER)) {
-    app.use(express.static(WEB_FOLDER, { index: false, setHeaders: (response, path) => response.setHeader('cache-control', /-[A-Z0-9]{8}\./.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache') }));
-    app.get('/{*page}', (_request, response) => response.setHeader('cache-control', 'no-cache').sendFile(join(WEB_FOLDER, 'index.html')));
+    app.use(
+      express.static(WEB_FOLDER, {
+        index: false,
+        setHeaders: (response, path) =>
+          response.setHeader(
+            'cache-control',
+            /-[A-Z0-9]{8}\./.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache',
+          ),
+      }),
+    );
+    app.get('/{*page}', (_request, response) =>
+      response.setHeader('cache-control', 'no-cache').sendFile(join(WEB_FOLDER, 'index.html')),
+    );
   }
   app.use(sendProblem(log));
   return app;

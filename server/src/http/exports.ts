@@ -23,7 +23,9 @@ import { readContours, readProductBlob, readSurface } from '../store/product-rep
 export async function sendFile(response: Response, path: string, fileName: string, type: string): Promise<void> {
   try {
     await new Promise<void>((resolve, reject) => {
-      response.download(path, fileName, { headers: { 'content-type': type } }, (error) => (error && !response.headersSent ? reject(error) : resolve()));
+      response.download(path, fileName, { headers: { 'content-type': type } }, (error) =>
+        error && !response.headersSent ? reject(error) : resolve(),
+      );
     });
   } finally {
     await rm(path, { force: true });
@@ -36,12 +38,23 @@ async function sendText(response: Response, text: Iterable<string>, fileName: st
   await pipeline(Readable.from(text), response);
 }
 
-export async function exportLas(library: JobLibrary, job: Job, file: JobFile, cloudId: number, query: z.output<typeof lasExportSchema>, response: Response): Promise<void> {
+export async function exportLas(
+  library: JobLibrary,
+  job: Job,
+  file: JobFile,
+  cloudId: number,
+  query: z.output<typeof lasExportSchema>,
+  response: Response,
+): Promise<void> {
   const facts = await readCloudFacts(file.read, cloudId);
   const path = library.scratchPath('.las');
   const target = await open(path, 'w');
   try {
-    await writeLas(fileSink(target), chosenPoints(file, cloudId, facts, query.classes), lasOptions(job, facts, query.version));
+    await writeLas(
+      fileSink(target),
+      chosenPoints(file, cloudId, facts, query.classes),
+      lasOptions(job, facts, query.version),
+    );
   } catch (error) {
     await target.close();
     await rm(path, { force: true });
@@ -51,7 +64,12 @@ export async function exportLas(library: JobLibrary, job: Job, file: JobFile, cl
   await sendFile(response, path, `${fileStem(facts.name)}.las`, 'application/vnd.las');
 }
 
-async function* chosenPoints(file: JobFile, cloudId: number, facts: CloudFacts, classes: readonly number[] | undefined): AsyncGenerator<PointBatch> {
+async function* chosenPoints(
+  file: JobFile,
+  cloudId: number,
+  facts: CloudFacts,
+  classes: readonly number[] | undefined,
+): AsyncGenerator<PointBatch> {
   for (const node of await listStoredNodes(file.read, cloudId)) {
     const points = await readNodePoints(file.read, node, facts);
     if (!classes) {
@@ -68,7 +86,14 @@ async function* chosenPoints(file: JobFile, cloudId: number, facts: CloudFacts, 
 /** The leanest point format that holds the cloud's columns. */
 function lasOptions(job: Job, facts: CloudFacts, version: '1.4' | '1.2'): LasWriterOptions {
   const { columns } = facts;
-  const pointFormat = version === '1.2' ? (columns.gpsTime ? 1 : 0) + (columns.rgb ? 2 : 0) : columns.nearInfrared ? 8 : columns.rgb ? 7 : 6;
+  const pointFormat =
+    version === '1.2'
+      ? (columns.gpsTime ? 1 : 0) + (columns.rgb ? 2 : 0)
+      : columns.nearInfrared
+        ? 8
+        : columns.rgb
+          ? 7
+          : 6;
   return {
     version,
     pointFormat,
@@ -83,7 +108,10 @@ function lasOptions(job: Job, facts: CloudFacts, version: '1.4' | '1.2'): LasWri
 /** The job's system, since that is what the coordinates are in; the file's own text where it says the same. */
 function crsOf(job: Job, facts: CloudFacts): CrsDescription {
   const { epsg, name, horizontalUnit, verticalUnit } = job.crs;
-  const wkt = epsg === undefined || facts.source.crs?.epsg === epsg ? (facts.wkt ?? (epsg === undefined ? undefined : crsByCode(epsg).wkt)) : crsByCode(epsg).wkt;
+  const wkt =
+    epsg === undefined || facts.source.crs?.epsg === epsg
+      ? (facts.wkt ?? (epsg === undefined ? undefined : crsByCode(epsg).wkt))
+      : crsByCode(epsg).wkt;
   return {
     ...(epsg !== undefined && { epsg }),
     ...(name !== undefined && { name }),

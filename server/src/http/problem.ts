@@ -16,8 +16,19 @@ const STATUS: Readonly<Record<string, number>> = {
 export function problemOf(error: unknown, instance?: string): Problem {
   const at = instance === undefined ? {} : { instance };
   if (error instanceof ZodError) {
-    const errors = error.issues.map((issue) => ({ pointer: `/${issue.path.map(String).join('/')}`, detail: issue.message }));
-    return { type: 'about:blank#invalid', title: 'Some of what was given is wrong', status: 400, code: 'invalid', detail: errors.map((e) => e.detail).join(' '), errors, ...at };
+    const errors = error.issues.map((issue) => ({
+      pointer: `/${issue.path.map(String).join('/')}`,
+      detail: issue.message,
+    }));
+    return {
+      type: 'about:blank#invalid',
+      title: 'Some of what was given is wrong',
+      status: 400,
+      code: 'invalid',
+      detail: errors.map((e) => e.detail).join(' '),
+      errors,
+      ...at,
+    };
   }
   if (error instanceof PamperoError) {
     const detail = [error.where ? `${error.where}: ${error.what}` : error.what, error.mend].filter(Boolean).join(' ');
@@ -33,11 +44,25 @@ export function problemOf(error: unknown, instance?: string): Problem {
   }
   const status = statusOf(error);
   if (status !== undefined && status < 500) {
-    return { type: 'about:blank#bad-request', title: 'The request cannot be read', status, code: 'bad-request', detail: (error as Error).message, ...at };
+    return {
+      type: 'about:blank#bad-request',
+      title: 'The request cannot be read',
+      status,
+      code: 'bad-request',
+      detail: (error as Error).message,
+      ...at,
+    };
   }
   const full = (error as { code?: string }).code === 'SQLITE_FULL' || /SQLITE_FULL|ENOSPC/.test(String(error));
   if (full) {
-    return { type: 'about:blank#disk-full', title: 'The disk is full', status: 507, code: 'disk-full', detail: 'The disk is full. Make room and try again; nothing half-done was kept.', ...at };
+    return {
+      type: 'about:blank#disk-full',
+      title: 'The disk is full',
+      status: 507,
+      code: 'disk-full',
+      detail: 'The disk is full. Make room and try again; nothing half-done was kept.',
+      ...at,
+    };
   }
   return {
     type: 'about:blank#internal',
@@ -53,4 +78,3 @@ function statusOf(error: unknown): number | undefined {
   const status = (error as { status?: unknown } | undefined)?.status;
   return typeof status === 'number' && status >= 400 ? status : undefined;
 }
-

@@ -1,13 +1,28 @@
 import type { Request, RequestHandler, Response } from 'express';
 import { Router, json } from 'express';
-import { endpoints, openApiDocument, operations, type Endpoint, type EndpointId, type JobEvent } from '@pampero/contract';
+import {
+  endpoints,
+  openApiDocument,
+  operations,
+  type Endpoint,
+  type EndpointId,
+  type JobEvent,
+} from '@pampero/contract';
 import { z } from 'zod';
 import { searchCrs } from '../crs/crs-catalogue.js';
 import { JobError, notFound } from '../jobs/job-error.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import type { OperationService } from '../operations/operation-service.js';
 import type { RunService } from '../runs/run-service.js';
-import { asBuffer, listClouds, listNodes, readCloud, readNodeClass, readNodeColumn, readNodeGeometry } from '../store/cloud-repository.js';
+import {
+  asBuffer,
+  listClouds,
+  listNodes,
+  readCloud,
+  readNodeClass,
+  readNodeColumn,
+  readNodeGeometry,
+} from '../store/cloud-repository.js';
 import { readHistory, redo, undo } from '../store/history-repository.js';
 import { listProducts, readContours, readProductBlob, readSurface } from '../store/product-repository.js';
 import { exportDxf, exportLandXml, exportLas, sendFile } from './exports.js';
@@ -27,7 +42,9 @@ interface Call<E extends Endpoint> {
   readonly request: Request;
   readonly response: Response;
 }
-type Answer<E extends Endpoint> = E['response'] extends z.ZodType ? Promise<z.input<E['response']>> | z.input<E['response']> : Promise<void> | void;
+type Answer<E extends Endpoint> = E['response'] extends z.ZodType
+  ? Promise<z.input<E['response']>> | z.input<E['response']>
+  : Promise<void> | void;
 type Handlers = { [K in EndpointId]: (call: Call<(typeof endpoints)[K]>) => Answer<(typeof endpoints)[K]> };
 
 /** Blobs under an address that changes with their content may be kept for good. */
@@ -41,7 +58,8 @@ function sendBytes(response: Response, bytes: Uint8Array): void {
 function handlers({ library, runs, operations: operationService }: RouteServices): Handlers {
   const read = async (jobId: string) => (await library.file(jobId)).read;
   const step = async (jobId: string, go: typeof undo) => {
-    if (runs.isBusy(jobId)) throw new JobError('busy', { what: 'Something is running in this job.', mend: 'Wait for it or cancel it.' });
+    if (runs.isBusy(jobId))
+      throw new JobError('busy', { what: 'Something is running in this job.', mend: 'Wait for it or cancel it.' });
     const file = await library.file(jobId);
     await file.write(go);
     runs.tell(jobId, { kind: 'changed', parts: ['clouds', 'surfaces', 'contours', 'history'] });
@@ -50,7 +68,13 @@ function handlers({ library, runs, operations: operationService }: RouteServices
   return {
     searchCrs: ({ query }) => searchCrs(query.search, query.limit),
     listOperations: () =>
-      operations.map((o) => ({ id: o.id, stage: o.stage, title: o.title, does: o.does, parameters: z.toJSONSchema(o.parameters('metre'), { io: 'input', unrepresentable: 'any' }) })),
+      operations.map((o) => ({
+        id: o.id,
+        stage: o.stage,
+        title: o.title,
+        does: o.does,
+        parameters: z.toJSONSchema(o.parameters('metre'), { io: 'input', unrepresentable: 'any' }),
+      })),
     listJobs: () => library.list(),
     createJob: ({ body }) => library.create(body),
     async putBackJob({ request }) {
@@ -60,7 +84,12 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     },
     async readJob({ params: { jobId } }) {
       const models = await read(jobId);
-      const [job, clouds, products, history] = await Promise.all([library.describe(jobId), listClouds(models), listProducts(models), readHistory(models)]);
+      const [job, clouds, products, history] = await Promise.all([
+        library.describe(jobId),
+        listClouds(models),
+        listProducts(models),
+        readHistory(models),
+      ]);
       return { job, clouds, ...products, history, runs: runs.list(jobId) };
     },
     async removeJob({ params: { jobId }, response }) {
@@ -75,10 +104,15 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     },
     async watchJob({ params: { jobId }, request, response }) {
       await library.file(jobId);
-      response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+      response.writeHead(200, {
+        'content-type': 'text/event-stream',
+        'cache-control': 'no-store',
+        'x-accel-buffering': 'no',
+      });
       const send = (event: JobEvent): void => void response.write(`data: ${JSON.stringify(event)}\n\n`);
       response.write(': watching\n\n');
-      for (const run of runs.list(jobId)) if (run.state === 'queued' || run.state === 'running') send({ kind: 'run', run });
+      for (const run of runs.list(jobId))
+        if (run.state === 'queued' || run.state === 'running') send({ kind: 'run', run });
       const stop = runs.watch(jobId, send);
       const beat = setInterval(() => response.write(': still here\n\n'), 20_000);
       request.on('close', () => {
@@ -95,7 +129,8 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     },
     readCloud: async ({ params }) => readCloud(await read(params.jobId), params.cloudId),
     listNodes: async ({ params }) => ({ nodes: await listNodes(await read(params.jobId), params.cloudId) }),
-    readNodeGeometry: async ({ params, response }) => sendBytes(response, await readNodeGeometry(await read(params.jobId), params.nodeId)),
+    readNodeGeometry: async ({ params, response }) =>
+      sendBytes(response, await readNodeGeometry(await read(params.jobId), params.nodeId)),
     async readNodeClass({ params, query, response }) {
       const { classification, flags, revision } = await readNodeClass(await read(params.jobId), params.nodeId);
       if (query.revision !== revision) response.setHeader('cache-control', 'no-store');
@@ -106,7 +141,8 @@ function handlers({ library, runs, operations: operationService }: RouteServices
       const values = await readNodeColumn(await read(params.jobId), params.nodeId, 'intensity');
       sendBytes(response, new Uint8Array(values.buffer, values.byteOffset, values.byteLength));
     },
-    startOperation: async ({ params, body }) => (await operationService.start(params.jobId, params.operation, body)).run,
+    startOperation: async ({ params, body }) =>
+      (await operationService.start(params.jobId, params.operation, body)).run,
     rebuildStale: ({ params }) => operationService.rebuildStale(params.jobId),
     readRun: ({ params }) => runs.read(params.jobId, params.runId),
     cancelRun: ({ params }) => runs.cancel(params.jobId, params.runId),
@@ -118,12 +154,19 @@ function handlers({ library, runs, operations: operationService }: RouteServices
       await exportLas(library, job, await library.file(params.jobId), params.cloudId, query, response);
     },
     readSurface: async ({ params }) => readSurface(await read(params.jobId), params.surfaceId),
-    readSurfaceGrid: async ({ params, response }) => sendBytes(response, await readProductBlob(await read(params.jobId), params.surfaceId, 'grid')),
+    readSurfaceGrid: async ({ params, response }) =>
+      sendBytes(response, await readProductBlob(await read(params.jobId), params.surfaceId, 'grid')),
     async exportLandXml({ params, response }) {
-      await exportLandXml(await library.describe(params.jobId), await library.file(params.jobId), params.surfaceId, response);
+      await exportLandXml(
+        await library.describe(params.jobId),
+        await library.file(params.jobId),
+        params.surfaceId,
+        response,
+      );
     },
     readContours: async ({ params }) => readContours(await read(params.jobId), params.contoursId),
-    readContourLines: async ({ params, response }) => sendBytes(response, await readProductBlob(await read(params.jobId), params.contoursId, 'lines')),
+    readContourLines: async ({ params, response }) =>
+      sendBytes(response, await readProductBlob(await read(params.jobId), params.contoursId, 'lines')),
     exportDxf: async ({ params, response }) => exportDxf(await library.file(params.jobId), params.contoursId, response),
   };
 }
@@ -135,8 +178,13 @@ export function apiRoutes(services: RouteServices): Router {
   router.get('/openapi.json', (_request, response) => void response.json(openApiDocument()));
   for (const [id, endpoint] of Object.entries(endpoints) as [string, Endpoint][]) {
     const handle: RequestHandler = async (request, response) => {
-      const parse = (schema: z.ZodType | undefined, given: unknown): never => (schema ? schema.parse(given) : {}) as never;
-      if (endpoint.body && request.body === undefined) throw new JobError('bad-request', { what: 'The request has no JSON body.', mend: 'Send one with content-type application/json.' });
+      const parse = (schema: z.ZodType | undefined, given: unknown): never =>
+        (schema ? schema.parse(given) : {}) as never;
+      if (endpoint.body && request.body === undefined)
+        throw new JobError('bad-request', {
+          what: 'The request has no JSON body.',
+          mend: 'Send one with content-type application/json.',
+        });
       const answer = await byId[id]!({
         params: parse(endpoint.params, request.params),
         query: parse(endpoint.query, request.query),
@@ -154,4 +202,3 @@ export function apiRoutes(services: RouteServices): Router {
   });
   return router;
 }
-

@@ -1,6 +1,14 @@
 import { PamperoError, type ErrorFacts } from '@pampero/core/task';
 
-export type JobErrorCode = 'not-found' | 'not-a-job-file' | 'newer-job-file' | 'nothing-to-undo' | 'nothing-to-redo' | 'busy' | 'bad-request' | 'interrupted';
+export type JobErrorCode =
+  | 'not-found'
+  | 'not-a-job-file'
+  | 'newer-job-file'
+  | 'nothing-to-undo'
+  | 'nothing-to-redo'
+  | 'busy'
+  | 'bad-request'
+  | 'interrupted';
 
 /** Something asked of a job that it cannot do. */
 export class JobError extends PamperoError {
@@ -14,5 +22,8 @@ export class JobError extends PamperoError {
 }
 
 export function notFound(what: string, id: string | number): JobError {
-  return new JobError('not-found', { what: `There is no ${what} ${id}.`, mend: 'It may have been removed or taken back: read the job again.' });
+  return new JobError('not-found', {
+    what: `There is no ${what} ${id}.`,
+    mend: 'It may have been removed or taken back: read the job again.',
+  });
 }

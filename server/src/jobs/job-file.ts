@@ -93,7 +93,11 @@ async function pragma(connection: Sequelize, name: string): Promise<number> {
 async function checkIsOurs(connection: Sequelize, path: string): Promise<void> {
   const id = await pragma(connection, 'application_id').catch(() => NaN);
   if (id !== APPLICATION_ID) {
-    throw new JobError('not-a-job-file', { what: 'The file is not a Pampero job.', where: path, mend: 'Choose a file that was downloaded as a job.' });
+    throw new JobError('not-a-job-file', {
+      what: 'The file is not a Pampero job.',
+      where: path,
+      mend: 'Choose a file that was downloaded as a job.',
+    });
   }
   const version = await pragma(connection, 'user_version');
   if (version > SCHEMA_VERSION) {
@@ -113,7 +117,11 @@ export async function checkJobFile(path: string): Promise<void> {
     const [rows] = await connection.query('PRAGMA quick_check(1)');
     const verdict = Object.values((rows as Record<string, string>[])[0] ?? {})[0];
     if (verdict !== 'ok') {
-      throw new JobError('not-a-job-file', { what: `The job file is damaged: ${verdict}.`, where: path, mend: 'Take another copy of the file.' });
+      throw new JobError('not-a-job-file', {
+        what: `The job file is damaged: ${verdict}.`,
+        where: path,
+        mend: 'Take another copy of the file.',
+      });
     }
   } finally {
     await connection.close();

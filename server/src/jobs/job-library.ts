@@ -61,7 +61,9 @@ export class JobLibrary {
       id,
       name,
       unit: entry?.unit ?? unit,
-      crs: entry ? { epsg: entry.epsg, name: entry.name, horizontalUnit: entry.unit, verticalUnit: entry.unit } : { name: `Local, ${lengthUnits[unit].name}`, horizontalUnit: unit, verticalUnit: unit },
+      crs: entry
+        ? { epsg: entry.epsg, name: entry.name, horizontalUnit: entry.unit, verticalUnit: entry.unit }
+        : { name: `Local, ${lengthUnits[unit].name}`, horizontalUnit: unit, verticalUnit: unit },
       createdAt: new Date().toISOString(),
     };
     // Made aside and moved into place whole: a kill in between leaves no half job.
@@ -101,10 +103,18 @@ export class JobLibrary {
     const facts = await readFacts(file.read, id);
     const { size, mtime } = await stat(file.path);
     const wal = await stat(`${file.path}-wal`).catch(() => undefined);
-    const [totals] = await file.read.clouds.sequelize!.query("SELECT COUNT(*) AS clouds, COALESCE(SUM(pointCount), 0) AS points FROM clouds WHERE state = 'ready' AND isActive = 1");
+    const [totals] = await file.read.clouds.sequelize!.query(
+      "SELECT COUNT(*) AS clouds, COALESCE(SUM(pointCount), 0) AS points FROM clouds WHERE state = 'ready' AND isActive = 1",
+    );
     const { clouds, points } = (totals as { clouds: number; points: number }[])[0]!;
     const changed = wal && wal.size > 0 && wal.mtime > mtime ? wal.mtime : mtime;
-    return { ...facts, changedAt: changed.toISOString(), fileBytes: size + (wal?.size ?? 0), cloudCount: clouds, pointCount: points };
+    return {
+      ...facts,
+      changedAt: changed.toISOString(),
+      fileBytes: size + (wal?.size ?? 0),
+      cloudCount: clouds,
+      pointCount: points,
+    };
   }
 
   async remove(id: string): Promise<void> {
@@ -145,7 +155,14 @@ export class JobLibrary {
   }
 
   private async freeId(name: string): Promise<string> {
-    const words = name.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 60) || 'job';
+    const words =
+      name
+        .normalize('NFD')
+        .replace(/\p{M}/gu, '')
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, '-')
+        .replace(/^-+|-+$/g, '')
+        .slice(0, 60) || 'job';
     for (;;) {
       const id = `${words}-${randomBytes(2).toString('hex')}`;
       if (!(await stat(this.path(id)).catch(() => undefined))) return id;

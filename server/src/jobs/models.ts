@@ -112,14 +112,32 @@ export function defineModels(sequelize: Sequelize): Models {
     sequelize.define(table, columns, { tableName: table, timestamps: false }) as unknown as Of<Row>;
   return {
     meta: define('meta', { key: { type: TEXT, primaryKey: true }, value: TEXT }),
-    clouds: define('clouds', { id: { ...key(), autoIncrement: true }, name: TEXT, state: TEXT, isActive: BOOLEAN, pointCount: INTEGER, facts: TEXT, revision: INTEGER }),
+    clouds: define('clouds', {
+      id: { ...key(), autoIncrement: true },
+      name: TEXT,
+      state: TEXT,
+      isActive: BOOLEAN,
+      pointCount: INTEGER,
+      facts: TEXT,
+      revision: INTEGER,
+    }),
     nodes: define('nodes', {
       id: { ...key(), autoIncrement: true },
-      ...Object.fromEntries(['cloudId', 'level', 'cellX', 'cellY', 'cellZ', 'count', 'minX', 'minY', 'minZ', 'maxX', 'maxY', 'maxZ'].map((name) => [name, INTEGER])),
+      ...Object.fromEntries(
+        ['cloudId', 'level', 'cellX', 'cellY', 'cellZ', 'count', 'minX', 'minY', 'minZ', 'maxX', 'maxY', 'maxZ'].map(
+          (name) => [name, INTEGER],
+        ),
+      ),
       spacing: DOUBLE,
     }),
     nodeGeometry: define('node_geometry', { nodeId: key(), bytes: BLOB }),
-    nodeClass: define('node_class', { nodeId: key(), classification: BLOB, flags: BLOB, counts: TEXT, revision: INTEGER }),
+    nodeClass: define('node_class', {
+      nodeId: key(),
+      classification: BLOB,
+      flags: BLOB,
+      counts: TEXT,
+      revision: INTEGER,
+    }),
     nodeAttributes: define('node_attributes', { nodeId: key(), bytes: BLOB }),
     products: define('products', {
       id: { ...key(), autoIncrement: true },
@@ -136,9 +154,19 @@ export function defineModels(sequelize: Sequelize): Models {
     productBlobs: define('product_blobs', { productId: key(), part: { type: TEXT, primaryKey: true }, bytes: BLOB }),
     history: define('history', {
       id: { ...key(), autoIncrement: true },
-      ...Object.fromEntries(['operation', 'stage', 'title', 'parameters', 'state', 'outcome', 'figures', 'effects', 'startedAt'].map((name) => [name, TEXT])),
+      ...Object.fromEntries(
+        ['operation', 'stage', 'title', 'parameters', 'state', 'outcome', 'figures', 'effects', 'startedAt'].map(
+          (name) => [name, TEXT],
+        ),
+      ),
       durationMs: DOUBLE,
     }),
-    historyClass: define('history_class', { historyId: key(), nodeId: { type: INTEGER, primaryKey: true }, classification: BLOB, counts: TEXT, revision: INTEGER }),
+    historyClass: define('history_class', {
+      historyId: key(),
+      nodeId: { type: INTEGER, primaryKey: true },
+      classification: BLOB,
+      counts: TEXT,
+      revision: INTEGER,
+    }),
   };
 }

@@ -8,14 +8,26 @@ import { formatCount } from './format-figures.js';
 import { readNodeColumns } from './node-groups.js';
 
 /** A TIN from the points of some classes, stored with the grid that shows it. */
-export function buildSurfaceWork(pool: TaskPool, parameters: BuildSurfaceParameters, { replaces }: { replaces?: number } = {}): RunWork {
+export function buildSurfaceWork(
+  pool: TaskPool,
+  parameters: BuildSurfaceParameters,
+  { replaces }: { replaces?: number } = {},
+): RunWork {
   return async ({ job, signal, report }) => {
     const facts = await readCloudFacts(job.read, parameters.cloudId);
     report(0.02, 'Reading points');
-    const nodes = await readNodeColumns(job.read, await listStoredNodes(job.read, parameters.cloudId), { attributes: false });
+    const nodes = await readNodeColumns(job.read, await listStoredNodes(job.read, parameters.cloudId), {
+      attributes: false,
+    });
     const { tin, grid, ...built } = await pool.runWatched(
       'buildTin',
-      { nodes, quantisation: quantisationOf(facts), classes: parameters.classes, longestSide: parameters.longestSide },
+      {
+        nodes,
+        quantisation: quantisationOf(facts),
+        classes: parameters.classes,
+        thinCell: parameters.thinCell,
+        longestSide: parameters.longestSide,
+      },
       signal,
       (share) => report(0.1 + 0.85 * (share as number), 'Triangulating'),
     );
@@ -31,6 +43,7 @@ export function buildSurfaceWork(pool: TaskPool, parameters: BuildSurfaceParamet
         { label: 'Lowest', value: built.facts.lowest, quantity: 'length' },
         { label: 'Highest', value: built.facts.highest, quantity: 'length' },
         { label: 'Longest side', value: built.facts.longestSide, quantity: 'length' },
+        { label: 'Points left aside, one per cell', value: built.pointsThinned, quantity: 'count' },
         { label: 'Points in one place dropped', value: built.duplicatesDropped, quantity: 'count' },
         { label: 'Triangles left out', value: built.facetsLeftOut, quantity: 'count' },
       ],

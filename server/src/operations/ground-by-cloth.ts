@@ -31,7 +31,11 @@ export function groundByClothWork(pool: TaskPool, parameters: GroundByClothParam
     await mapWide(groups, LANES, async (nodes) => {
       checkCancelled(signal);
       const columns = await readNodeColumns(job.read, nodes, { attributes: false });
-      const part = await pool.run('lowestRaster', { nodes: columns, quantisation, frame: partFrame(frame, nodes, facts), takes }, signal);
+      const part = await pool.run(
+        'lowestRaster',
+        { nodes: columns, quantisation, frame: partFrame(frame, nodes, facts), takes },
+        signal,
+      );
       mergeLowestRaster(raster, part);
       report((0.25 * ++done) / groups.length, 'Gathering lowest points');
     });
@@ -75,7 +79,8 @@ export function groundByClothWork(pool: TaskPool, parameters: GroundByClothParam
       report(0.65 + (0.3 * ++done) / groups.length, 'Classing points');
       return result;
     });
-    const sum = (of: 'toGround' | 'fromGround' | 'ground'): number => results.reduce((total, result) => total + result[of], 0);
+    const sum = (of: 'toGround' | 'fromGround' | 'ground'): number =>
+      results.reduce((total, result) => total + result[of], 0);
     const changes = results.flatMap((result) => result.changes);
     report(0.96, 'Storing classes');
     return {
@@ -94,7 +99,12 @@ export function groundByClothWork(pool: TaskPool, parameters: GroundByClothParam
 
 function outcomeOf(toGround: number, fromGround: number): string {
   if (toGround === 0 && fromGround === 0) return 'Nothing changed: the ground was as it is now.';
-  return [toGround > 0 && `${formatCount(toGround)} points to ground`, fromGround > 0 && `${formatCount(fromGround)} out of ground`].filter(Boolean).join(', ');
+  return [
+    toGround > 0 && `${formatCount(toGround)} points to ground`,
+    fromGround > 0 && `${formatCount(fromGround)} out of ground`,
+  ]
+    .filter(Boolean)
+    .join(', ');
 }
 
 /** Cells on whole multiples of the cell, so that the same land gives the same raster whatever else the cloud holds. */
@@ -117,7 +127,8 @@ function frameOver(facts: CloudFacts, cell: number): RasterFrame {
 function partFrame(frame: RasterFrame, nodes: readonly StoredNode[], facts: CloudFacts): RasterFrame {
   const [sx, sy] = facts.quantisation.scale;
   const [ox, oy] = facts.quantisation.offset;
-  const index = (value: number, origin: number, count: number): number => Math.min(count - 1, Math.max(0, Math.floor((value - origin) / frame.cell)));
+  const index = (value: number, origin: number, count: number): number =>
+    Math.min(count - 1, Math.max(0, Math.floor((value - origin) / frame.cell)));
   const firstColumn = index(Math.min(...nodes.map((n) => n.minX)) * sx + ox, frame.east, frame.columns);
   const lastColumn = index(Math.max(...nodes.map((n) => n.maxX)) * sx + ox, frame.east, frame.columns);
   const firstRow = index(Math.min(...nodes.map((n) => n.minY)) * sy + oy, frame.north, frame.rows);

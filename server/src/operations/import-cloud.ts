@@ -73,17 +73,35 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
 }
 
 /** The file's system against the job's: nothing is moved, but a difference is said aloud. */
-function crsWarnings(file: Crs | undefined, { jobCrs, jobUnit }: ImportCloudOptions): { code: string; message: string }[] {
+function crsWarnings(
+  file: Crs | undefined,
+  { jobCrs, jobUnit }: ImportCloudOptions,
+): { code: string; message: string }[] {
   if (!file || (file.epsg === undefined && file.horizontalUnit === undefined)) {
-    return [{ code: 'crs-missing', message: `The file states no coordinate system; it is taken to be in the job’s, ${jobCrs.name ?? 'local'}.` }];
+    return [
+      {
+        code: 'crs-missing',
+        message: `The file states no coordinate system; it is taken to be in the job’s, ${jobCrs.name ?? 'local'}.`,
+      },
+    ];
   }
   const warnings: { code: string; message: string }[] = [];
-  if (file.isGeographic) warnings.push({ code: 'crs-geographic', message: 'The file’s coordinates are degrees; no surface can be built from them.' });
+  if (file.isGeographic)
+    warnings.push({
+      code: 'crs-geographic',
+      message: 'The file’s coordinates are degrees; no surface can be built from them.',
+    });
   if (file.epsg !== undefined && jobCrs.epsg !== undefined && file.epsg !== jobCrs.epsg) {
-    warnings.push({ code: 'crs-differs', message: `The file is in EPSG:${file.epsg}, the job in EPSG:${jobCrs.epsg}. The coordinates were taken as they are.` });
+    warnings.push({
+      code: 'crs-differs',
+      message: `The file is in EPSG:${file.epsg}, the job in EPSG:${jobCrs.epsg}. The coordinates were taken as they are.`,
+    });
   }
   if (file.horizontalUnit && file.horizontalUnit !== jobUnit) {
-    warnings.push({ code: 'unit-differs', message: `The file is in ${lengthUnits[file.horizontalUnit].name}, the job in ${lengthUnits[jobUnit].name}. The coordinates were taken as they are.` });
+    warnings.push({
+      code: 'unit-differs',
+      message: `The file is in ${lengthUnits[file.horizontalUnit].name}, the job in ${lengthUnits[jobUnit].name}. The coordinates were taken as they are.`,
+    });
   }
   return warnings;
 }

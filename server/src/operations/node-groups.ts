@@ -1,5 +1,11 @@
 import type { Models } from '../jobs/models.js';
-import { listStoredNodes, readNodeAttributes, readNodeClass, readNodeGeometry, type StoredNode } from '../store/cloud-repository.js';
+import {
+  listStoredNodes,
+  readNodeAttributes,
+  readNodeClass,
+  readNodeGeometry,
+  type StoredNode,
+} from '../store/cloud-repository.js';
 import type { NodeColumns } from '../tasks/tile-tasks.js';
 
 /** Points in one tile task: enough to outweigh the hand-over, few enough to keep all threads busy. */
@@ -21,7 +27,11 @@ export async function nodeGroups(models: Models, cloudId: number): Promise<Store
 }
 
 /** Reads the columns a tile task wants. The buffers are fresh and may be transferred. */
-export async function readNodeColumns(models: Models, nodes: readonly StoredNode[], { attributes }: { attributes: boolean }): Promise<NodeColumns[]> {
+export async function readNodeColumns(
+  models: Models,
+  nodes: readonly StoredNode[],
+  { attributes }: { attributes: boolean },
+): Promise<NodeColumns[]> {
   const out: NodeColumns[] = [];
   for (const node of nodes) {
     const marks = await readNodeClass(models, node.id);
@@ -38,7 +48,11 @@ export async function readNodeColumns(models: Models, nodes: readonly StoredNode
 }
 
 /** Runs `work` over all items, at most `width` at once, and gives the results in the items' order. */
-export async function mapWide<T, R>(items: readonly T[], width: number, work: (item: T, index: number) => Promise<R>): Promise<R[]> {
+export async function mapWide<T, R>(
+  items: readonly T[],
+  width: number,
+  work: (item: T, index: number) => Promise<R>,
+): Promise<R[]> {
   const results = new Array<R>(items.length);
   let next = 0;
   const lane = async (): Promise<void> => {

@@ -1,4 +1,12 @@
-import { buildSurface, drawContours, groundByCloth, importCloud, type Job, type OperationId, type Run } from '@pampero/contract';
+import {
+  buildSurface,
+  drawContours,
+  groundByCloth,
+  importCloud,
+  type Job,
+  type OperationId,
+  type Run,
+} from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { JobError } from '../jobs/job-error.js';
 import type { JobFile } from '../jobs/job-file.js';
@@ -15,7 +23,12 @@ interface ServerOperation {
   readonly id: OperationId;
   readonly stage: typeof groundByCloth.stage | typeof buildSurface.stage;
   readonly title: string;
-  prepare(pool: TaskPool, given: unknown, unit: LengthUnit, options: { replaces?: number }): { parameters: Record<string, unknown>; work: RunWork };
+  prepare(
+    pool: TaskPool,
+    given: unknown,
+    unit: LengthUnit,
+    options: { replaces?: number },
+  ): { parameters: Record<string, unknown>; work: RunWork };
 }
 
 const serverOperations: readonly ServerOperation[] = [
@@ -56,10 +69,20 @@ export class OperationService {
   }
 
   /** Imports a received LAS file, which is removed when the run ends. */
-  async startImport(jobId: string, path: string, given: { fileName: string; name?: string | undefined }): Promise<{ run: Run; finished: Promise<Run> }> {
+  async startImport(
+    jobId: string,
+    path: string,
+    given: { fileName: string; name?: string | undefined },
+  ): Promise<{ run: Run; finished: Promise<Run> }> {
     const job = await this.library.describe(jobId);
     const file = await this.library.file(jobId);
-    const work = importCloudWork(this.pool, { path, fileName: given.fileName, name: given.name, jobCrs: job.crs, jobUnit: job.unit });
+    const work = importCloudWork(this.pool, {
+      path,
+      fileName: given.fileName,
+      name: given.name,
+      jobCrs: job.crs,
+      jobUnit: job.unit,
+    });
     return this.runs.start(jobId, file, importCloud, { ...given }, work);
   }
 
@@ -80,7 +103,11 @@ export class OperationService {
       if (!before && !surfaces.some((s) => s.id === set.surfaceId)) continue; // its surface was taken back: nothing to trace on
       const { run } = this.runs.start(jobId, file, drawContours, set.parameters, async (context) => {
         const surfaceId = before ? (await before).productId : set.surfaceId;
-        if (surfaceId === undefined) throw new JobError('not-found', { what: 'The surface under these contours was not rebuilt.', mend: 'See its entry in the field book.' });
+        if (surfaceId === undefined)
+          throw new JobError('not-found', {
+            what: 'The surface under these contours was not rebuilt.',
+            mend: 'See its entry in the field book.',
+          });
         const parameters = drawContours.parameters(job.unit).parse({ ...set.parameters, surfaceId });
         return drawContoursWork(this.pool, parameters, job.unit, { replaces: set.id })(context);
       });
@@ -89,9 +116,19 @@ export class OperationService {
     return runs;
   }
 
-  private begin(job: Job, file: JobFile, operationId: string, given: unknown, options: { replaces?: number }): { run: Run; finished: Promise<Run> } {
+  private begin(
+    job: Job,
+    file: JobFile,
+    operationId: string,
+    given: unknown,
+    options: { replaces?: number },
+  ): { run: Run; finished: Promise<Run> } {
     const operation = serverOperations.find((o) => o.id === operationId);
-    if (!operation) throw new JobError('not-found', { what: `There is no operation ${operationId}.`, mend: 'GET /api/operations lists them.' });
+    if (!operation)
+      throw new JobError('not-found', {
+        what: `There is no operation ${operationId}.`,
+        mend: 'GET /api/operations lists them.',
+      });
     const { parameters, work } = operation.prepare(this.pool, given, job.unit, options);
     return this.runs.start(job.id, file, operation, parameters, work);
   }

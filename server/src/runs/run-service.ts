@@ -70,13 +70,15 @@ export class RunService {
   cancel(jobId: string, runId: string): Run {
     const live = this.live(jobId, runId);
     live.abort.abort();
-    if (live.run.state === 'queued') this.update(jobId, live, { state: 'cancelled', outcome: 'Cancelled before it began.' });
+    if (live.run.state === 'queued')
+      this.update(jobId, live, { state: 'cancelled', outcome: 'Cancelled before it began.' });
     return live.run;
   }
 
   /** Cancels all and waits until they have ended. */
   async stopAll(jobId: string): Promise<void> {
-    for (const { run, abort } of this.runs.get(jobId)?.values() ?? []) if (run.state === 'queued' || run.state === 'running') abort.abort();
+    for (const { run, abort } of this.runs.get(jobId)?.values() ?? [])
+      if (run.state === 'queued' || run.state === 'running') abort.abort();
     await this.turns.get(jobId);
     this.runs.delete(jobId);
   }
@@ -90,7 +92,16 @@ export class RunService {
     work: RunWork,
   ): { run: Run; finished: Promise<Run> } {
     const live: LiveRun = {
-      run: { id: randomUUID(), operation: operation.id, title: operation.title, state: 'queued', progress: 0, step: 'Waiting its turn', startedAt: new Date().toISOString(), elapsedMs: 0 },
+      run: {
+        id: randomUUID(),
+        operation: operation.id,
+        title: operation.title,
+        state: 'queued',
+        progress: 0,
+        step: 'Waiting its turn',
+        startedAt: new Date().toISOString(),
+        elapsedMs: 0,
+      },
       abort: new AbortController(),
       begun: performance.now(),
     };
@@ -101,7 +112,9 @@ export class RunService {
       if (ofJob.size <= MOST_REMEMBERED) break;
       if (old.run.state !== 'queued' && old.run.state !== 'running') ofJob.delete(id);
     }
-    const finished = (this.turns.get(jobId) ?? Promise.resolve()).then(() => this.execute(jobId, job, live, operation, parameters, work));
+    const finished = (this.turns.get(jobId) ?? Promise.resolve()).then(() =>
+      this.execute(jobId, job, live, operation, parameters, work),
+    );
     this.turns.set(jobId, finished);
     this.tell(jobId, { kind: 'run', run: live.run });
     return { run: live.run, finished };
@@ -119,7 +132,9 @@ export class RunService {
     const begun = performance.now();
     let historyId: number | undefined;
     try {
-      historyId = await job.write((models) => beginEntry(models, { operation: operation.id, stage: operation.stage, title: operation.title, parameters }));
+      historyId = await job.write((models) =>
+        beginEntry(models, { operation: operation.id, stage: operation.stage, title: operation.title, parameters }),
+      );
       this.update(jobId, live, { state: 'running', step: 'Starting' });
       let told = 0;
       const result = await work({
@@ -133,15 +148,26 @@ export class RunService {
           const elapsed = now - begun;
           const progress = Math.max(live.run.progress, Math.min(1, share));
           // A forecast from the first per cent would jump about.
-          const secondsLeft = progress > 0.04 && elapsed > 500 ? ((elapsed / progress) * (1 - progress)) / 1000 : undefined;
-          this.update(jobId, live, { progress, step, elapsedMs: elapsed, ...(secondsLeft !== undefined && { secondsLeft }) });
+          const secondsLeft =
+            progress > 0.04 && elapsed > 500 ? ((elapsed / progress) * (1 - progress)) / 1000 : undefined;
+          this.update(jobId, live, {
+            progress,
+            step,
+            elapsedMs: elapsed,
+            ...(secondsLeft !== undefined && { secondsLeft }),
+          });
         },
       });
       if (live.abort.signal.aborted) throw new Cancelled();
       const entryId = historyId;
       const stored = await job.write(async (models) => {
         const { effects, productId } = await result.store(models);
-        await completeEntry(models, entryId, { outcome: result.outcome, figures: result.figures, effects, durationMs: performance.now() - begun });
+        await completeEntry(models, entryId, {
+          outcome: result.outcome,
+          figures: result.figures,
+          effects,
+          durationMs: performance.now() - begun,
+        });
         return productId;
       });
       const { secondsLeft: _, ...run } = live.run;
@@ -162,8 +188,16 @@ export class RunService {
       const outcome = isCancel ? 'Cancelled; nothing of it was kept.' : problem.detail;
       const elapsedMs = performance.now() - begun;
       const entryId = historyId;
-      if (entryId !== undefined) await job.write((models) => endEntry(models, entryId, isCancel ? 'cancelled' : 'failed', outcome, elapsedMs)).catch(() => undefined);
-      this.update(jobId, live, { state: isCancel ? 'cancelled' : 'failed', elapsedMs, outcome, ...(!isCancel && { error: problem }) });
+      if (entryId !== undefined)
+        await job
+          .write((models) => endEntry(models, entryId, isCancel ? 'cancelled' : 'failed', outcome, elapsedMs))
+          .catch(() => undefined);
+      this.update(jobId, live, {
+        state: isCancel ? 'cancelled' : 'failed',
+        elapsedMs,
+        outcome,
+        ...(!isCancel && { error: problem }),
+      });
       this.tell(jobId, { kind: 'changed', parts: ['history'] });
     }
     return live.run;

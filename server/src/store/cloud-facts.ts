@@ -14,5 +14,10 @@ export interface CloudFacts {
   readonly isStandardGpsTime: boolean;
   readonly wkt?: string;
   /** Records of the source that are handed on, bodies in base 64. */
-  readonly records: readonly { readonly userId: string; readonly recordId: number; readonly description: string; readonly data: string }[];
+  readonly records: readonly {
+    readonly userId: string;
+    readonly recordId: number;
+    readonly description: string;
+    readonly data: string;
+  }[];
 }

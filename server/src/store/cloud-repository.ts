@@ -1,5 +1,11 @@
 import type { Cloud, CloudNode } from '@pampero/contract';
-import { unpackColumns, type ColumnArray, type ColumnName, type PointBatch, type Quantisation } from '@pampero/core/cloud';
+import {
+  unpackColumns,
+  type ColumnArray,
+  type ColumnName,
+  type PointBatch,
+  type Quantisation,
+} from '@pampero/core/cloud';
 import { notFound } from '../jobs/job-error.js';
 import type { CloudRow, Models, NodeRow } from '../jobs/models.js';
 import type { CloudFacts } from './cloud-facts.js';
@@ -22,7 +28,14 @@ export interface NewNode {
 }
 
 export async function insertImportingCloud(models: Models, name: string): Promise<number> {
-  const row = await models.clouds.create({ name, state: 'importing', isActive: true, pointCount: 0, facts: '{}', revision: 0 });
+  const row = await models.clouds.create({
+    name,
+    state: 'importing',
+    isActive: true,
+    pointCount: 0,
+    facts: '{}',
+    revision: 0,
+  });
   return row.get('id') as number;
 }
 
@@ -54,13 +67,20 @@ export async function insertNode(models: Models, cloudId: number, node: NewNode)
   await models.nodeAttributes.create({ nodeId, bytes: asBuffer(node.attributes) });
 }
 
-export async function finishCloud(models: Models, cloudId: number, pointCount: number, facts: CloudFacts): Promise<void> {
+export async function finishCloud(
+  models: Models,
+  cloudId: number,
+  pointCount: number,
+  facts: CloudFacts,
+): Promise<void> {
   await models.clouds.update({ state: 'ready', pointCount, facts: JSON.stringify(facts) }, { where: { id: cloudId } });
 }
 
 /** Removes a cloud's rows for good: only for imports that did not finish. */
 export async function removeCloud(models: Models, cloudId: number): Promise<void> {
-  const ids = (await models.nodes.findAll({ where: { cloudId }, attributes: ['id'], raw: true })).map((node) => (node as unknown as NodeRow).id);
+  const ids = (await models.nodes.findAll({ where: { cloudId }, attributes: ['id'], raw: true })).map(
+    (node) => (node as unknown as NodeRow).id,
+  );
   for (let at = 0; at < ids.length; at += 500) {
     const nodeId = ids.slice(at, at + 500);
     await models.nodeGeometry.destroy({ where: { nodeId } });
@@ -76,7 +96,11 @@ export async function listUnfinishedClouds(models: Models): Promise<CloudRow[]> 
 }
 
 export async function listClouds(models: Models): Promise<Cloud[]> {
-  const rows = (await models.clouds.findAll({ where: { state: 'ready', isActive: true }, order: ['id'], raw: true })) as unknown as CloudRow[];
+  const rows = (await models.clouds.findAll({
+    where: { state: 'ready', isActive: true },
+    order: ['id'],
+    raw: true,
+  })) as unknown as CloudRow[];
   return Promise.all(rows.map(async (row) => asCloud(row, await classCounts(models, row.id))));
 }
 
@@ -84,20 +108,43 @@ export async function readCloud(models: Models, cloudId: number): Promise<Cloud>
   return asCloud(await readyCloud(models, cloudId), await classCounts(models, cloudId));
 }
 
-export async function readCloudFacts(models: Models, cloudId: number): Promise<CloudFacts & { name: string; pointCount: number; revision: number }> {
+export async function readCloudFacts(
+  models: Models,
+  cloudId: number,
+): Promise<CloudFacts & { name: string; pointCount: number; revision: number }> {
   const row = await readyCloud(models, cloudId);
-  return { ...(JSON.parse(row.facts) as CloudFacts), name: row.name, pointCount: row.pointCount, revision: row.revision };
+  return {
+    ...(JSON.parse(row.facts) as CloudFacts),
+    name: row.name,
+    pointCount: row.pointCount,
+    revision: row.revision,
+  };
 }
 
 async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
-  const row = (await models.clouds.findOne({ where: { id: cloudId, state: 'ready', isActive: true }, raw: true })) as unknown as CloudRow | null;
+  const row = (await models.clouds.findOne({
+    where: { id: cloudId, state: 'ready', isActive: true },
+    raw: true,
+  })) as unknown as CloudRow | null;
   if (!row) throw notFound('cloud', cloudId);
   return row;
 }
 
 function asCloud(row: CloudRow, counts: Record<string, number>): Cloud {
   const { bounds, quantisation, columns, intensityRange, source, warnings } = JSON.parse(row.facts) as CloudFacts;
-  return { id: row.id, name: row.name, pointCount: row.pointCount, revision: row.revision, classCounts: counts, bounds, quantisation, columns, intensityRange, source, warnings };
+  return {
+    id: row.id,
+    name: row.name,
+    pointCount: row.pointCount,
+    revision: row.revision,
+    classCounts: counts,
+    bounds,
+    quantisation,
+    columns,
+    intensityRange,
+    source,
+    warnings,
+  };
 }
 
 async function classCounts(models: Models, cloudId: number): Promise<Record<string, number>> {
@@ -126,7 +173,11 @@ export async function listNodes(models: Models, cloudId: number): Promise<CloudN
 }
 
 export async function listStoredNodes(models: Models, cloudId: number): Promise<StoredNode[]> {
-  return (await models.nodes.findAll({ where: { cloudId }, order: ['level', 'id'], raw: true })) as unknown as StoredNode[];
+  return (await models.nodes.findAll({
+    where: { cloudId },
+    order: ['level', 'id'],
+    raw: true,
+  })) as unknown as StoredNode[];
 }
 
 export async function readNodeGeometry(models: Models, nodeId: number): Promise<Buffer> {
@@ -135,8 +186,16 @@ export async function readNodeGeometry(models: Models, nodeId: number): Promise<
   return row.bytes;
 }
 
-export async function readNodeClass(models: Models, nodeId: number): Promise<{ classification: Buffer; flags: Buffer; counts: string; revision: number }> {
-  const row = (await models.nodeClass.findByPk(nodeId, { raw: true })) as unknown as { classification: Buffer; flags: Buffer; counts: string; revision: number } | null;
+export async function readNodeClass(
+  models: Models,
+  nodeId: number,
+): Promise<{ classification: Buffer; flags: Buffer; counts: string; revision: number }> {
+  const row = (await models.nodeClass.findByPk(nodeId, { raw: true })) as unknown as {
+    classification: Buffer;
+    flags: Buffer;
+    counts: string;
+    revision: number;
+  } | null;
   if (!row) throw notFound('node', nodeId);
   return row;
 }
@@ -152,7 +211,13 @@ export async function readNodeColumn(models: Models, nodeId: number, name: Colum
   const node = (await models.nodes.findByPk(nodeId, { raw: true })) as unknown as NodeRow | null;
   if (!node) throw notFound('node', nodeId);
   const facts = await readCloudFacts(models, node.cloudId);
-  const values = unpackColumns(await readNodeAttributes(models, nodeId), node.count, facts.attributeNames, facts.columns, [name])[name];
+  const values = unpackColumns(
+    await readNodeAttributes(models, nodeId),
+    node.count,
+    facts.attributeNames,
+    facts.columns,
+    [name],
+  )[name];
   if (!values) throw notFound('column', name);
   return values;
 }

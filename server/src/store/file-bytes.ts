@@ -3,7 +3,10 @@ import { basename } from 'node:path';
 import type { ByteSink, ByteSource } from '@pampero/core/formats';
 
 /** A file as a source of bytes; close it when done. */
-export async function openFileSource(path: string, name = basename(path)): Promise<ByteSource & { close(): Promise<void> }> {
+export async function openFileSource(
+  path: string,
+  name = basename(path),
+): Promise<ByteSource & { close(): Promise<void> }> {
   const file = await open(path, 'r');
   const { size } = await file.stat();
   return {

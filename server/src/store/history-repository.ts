@@ -19,7 +19,8 @@ export interface StartedEntry {
 }
 
 /** Fast deflate: class columns are long runs, and an edit should be stored within the second. */
-const pack = (bytes: Buffer): Promise<Buffer> => promisify<Buffer, { level: number }, Buffer>(deflate)(bytes, { level: 1 });
+const pack = (bytes: Buffer): Promise<Buffer> =>
+  promisify<Buffer, { level: number }, Buffer>(deflate)(bytes, { level: 1 });
 const unpack = promisify<Buffer, Buffer>(inflate);
 
 /** Enters an operation before its work begins: whatever stops it, the field book shows that it was tried. */
@@ -45,7 +46,11 @@ export async function completeEntry(
   id: number,
   result: { outcome: string; figures: readonly Figure[]; effects: readonly Effect[]; durationMs: number },
 ): Promise<void> {
-  const undone = (await models.history.findAll({ where: { state: 'undone' }, attributes: ['id'], raw: true })) as unknown as HistoryRow[];
+  const undone = (await models.history.findAll({
+    where: { state: 'undone' },
+    attributes: ['id'],
+    raw: true,
+  })) as unknown as HistoryRow[];
   if (undone.length > 0) {
     const ids = undone.map((row) => row.id);
     await models.historyClass.destroy({ where: { historyId: ids } });
@@ -63,13 +68,22 @@ export async function completeEntry(
   );
 }
 
-export async function endEntry(models: Models, id: number, state: 'failed' | 'cancelled', outcome: string, durationMs: number): Promise<void> {
+export async function endEntry(
+  models: Models,
+  id: number,
+  state: 'failed' | 'cancelled',
+  outcome: string,
+  durationMs: number,
+): Promise<void> {
   await models.history.update({ state, outcome, durationMs }, { where: { id } });
 }
 
 /** Entries left "running" belong to a server that was stopped; nothing of their work was kept. */
 export async function markInterrupted(models: Models): Promise<void> {
-  await models.history.update({ state: 'interrupted', outcome: 'The server stopped while it ran; nothing of it was kept.' }, { where: { state: 'running' } });
+  await models.history.update(
+    { state: 'interrupted', outcome: 'The server stopped while it ran; nothing of it was kept.' },
+    { where: { state: 'running' } },
+  );
 }
 
 /**
@@ -92,11 +106,16 @@ export async function replaceClasses(
       revision: before.revision,
     });
     await models.nodeClass.update(
-      { classification: asBuffer(classification), counts: JSON.stringify(countClasses(classification)), revision: historyId },
+      {
+        classification: asBuffer(classification),
+        counts: JSON.stringify(countClasses(classification)),
+        revision: historyId,
+      },
       { where: { nodeId } },
     );
   }
-  const otherRevision = ((await models.clouds.findByPk(cloudId, { raw: true })) as unknown as { revision: number }).revision;
+  const otherRevision = ((await models.clouds.findByPk(cloudId, { raw: true })) as unknown as { revision: number })
+    .revision;
   await models.clouds.update({ revision: historyId }, { where: { id: cloudId } });
   return { kind: 'classes', cloudId, otherRevision };
 }
@@ -114,7 +133,11 @@ export async function redo(models: Models): Promise<void> {
 }
 
 async function lastWith(models: Models, state: string, direction: 'ASC' | 'DESC'): Promise<HistoryRow | undefined> {
-  const row = await models.history.findOne({ where: { state, effects: { [Op.ne]: '[]' } }, order: [['id', direction]], raw: true });
+  const row = await models.history.findOne({
+    where: { state, effects: { [Op.ne]: '[]' } },
+    order: [['id', direction]],
+    raw: true,
+  });
   return (row ?? undefined) as unknown as HistoryRow | undefined;
 }
 
@@ -125,7 +148,9 @@ async function cross(models: Models, entry: HistoryRow, forth: boolean): Promise
   for (const effect of effects) {
     if (effect.kind === 'classes') {
       await swapClasses(models, entry.id);
-      const revision = ((await models.clouds.findByPk(effect.cloudId, { raw: true })) as unknown as { revision: number }).revision;
+      const revision = (
+        (await models.clouds.findByPk(effect.cloudId, { raw: true })) as unknown as { revision: number }
+      ).revision;
       await models.clouds.update({ revision: effect.otherRevision }, { where: { id: effect.cloudId } });
       crossed.push({ ...effect, otherRevision: revision });
     } else {
@@ -134,7 +159,10 @@ async function cross(models: Models, entry: HistoryRow, forth: boolean): Promise
       crossed.push(effect);
     }
   }
-  await models.history.update({ state: forth ? 'done' : 'undone', effects: JSON.stringify(crossed) }, { where: { id: entry.id } });
+  await models.history.update(
+    { state: forth ? 'done' : 'undone', effects: JSON.stringify(crossed) },
+    { where: { id: entry.id } },
+  );
 }
 
 async function setActive(models: Models, kind: 'cloud' | 'product', id: number, isActive: boolean): Promise<void> {
@@ -143,11 +171,21 @@ async function setActive(models: Models, kind: 'cloud' | 'product', id: number, 
 }
 
 async function swapClasses(models: Models, historyId: number): Promise<void> {
-  const ids = (await models.historyClass.findAll({ where: { historyId }, attributes: ['nodeId'], raw: true })) as unknown as HistoryClassRow[];
+  const ids = (await models.historyClass.findAll({
+    where: { historyId },
+    attributes: ['nodeId'],
+    raw: true,
+  })) as unknown as HistoryClassRow[];
   for (const { nodeId } of ids) {
-    const kept = (await models.historyClass.findOne({ where: { historyId, nodeId }, raw: true })) as unknown as HistoryClassRow;
+    const kept = (await models.historyClass.findOne({
+      where: { historyId, nodeId },
+      raw: true,
+    })) as unknown as HistoryClassRow;
     const present = (await models.nodeClass.findByPk(nodeId, { raw: true })) as unknown as NodeClassRow;
-    await models.nodeClass.update({ classification: await unpack(kept.classification), counts: kept.counts, revision: kept.revision }, { where: { nodeId } });
+    await models.nodeClass.update(
+      { classification: await unpack(kept.classification), counts: kept.counts, revision: kept.revision },
+      { where: { nodeId } },
+    );
     await models.historyClass.update(
       { classification: await pack(present.classification), counts: present.counts, revision: present.revision },
       { where: { historyId, nodeId } },

@@ -29,21 +29,32 @@ export async function insertProduct(models: Models, product: NewProduct): Promis
     facts: JSON.stringify(product.facts),
   });
   const productId = row.get('id') as number;
-  for (const [part, bytes] of Object.entries(product.blobs)) await models.productBlobs.create({ productId, part, bytes: asBuffer(bytes) });
-  if (product.replaces !== undefined) await models.products.update({ isActive: false }, { where: { id: product.replaces } });
+  for (const [part, bytes] of Object.entries(product.blobs))
+    await models.productBlobs.create({ productId, part, bytes: asBuffer(bytes) });
+  if (product.replaces !== undefined)
+    await models.products.update({ isActive: false }, { where: { id: product.replaces } });
   return productId;
 }
 
 export async function readProductBlob(models: Models, productId: number, part: string): Promise<Buffer> {
-  const row = (await models.productBlobs.findOne({ where: { productId, part }, raw: true })) as unknown as { bytes: Buffer } | null;
+  const row = (await models.productBlobs.findOne({ where: { productId, part }, raw: true })) as unknown as {
+    bytes: Buffer;
+  } | null;
   if (!row) throw notFound(part, productId);
   return row.bytes;
 }
 
 /** Active surfaces and contours with whether what they hang on has changed: a surface on its cloud, contours on theirs. */
 export async function listProducts(models: Models): Promise<{ surfaces: Surface[]; contours: ContourSetResource[] }> {
-  const rows = (await models.products.findAll({ where: { isActive: true }, order: ['id'], raw: true })) as unknown as ProductRow[];
-  const clouds = (await models.clouds.findAll({ where: { state: 'ready', isActive: true }, raw: true })) as unknown as CloudRow[];
+  const rows = (await models.products.findAll({
+    where: { isActive: true },
+    order: ['id'],
+    raw: true,
+  })) as unknown as ProductRow[];
+  const clouds = (await models.clouds.findAll({
+    where: { state: 'ready', isActive: true },
+    raw: true,
+  })) as unknown as CloudRow[];
   const revisions = new Map(clouds.map((cloud) => [cloud.id, cloud.revision]));
   const surfaces = rows
     .filter((row) => row.kind === 'surface')
@@ -52,17 +63,31 @@ export async function listProducts(models: Models): Promise<{ surfaces: Surface[
       isStale: revisions.get(row.inputId) !== row.inputRevision,
       cloudId: row.inputId,
       cloudRevision: row.inputRevision,
-      ...(JSON.parse(row.facts) as Pick<Surface, 'origin' | 'facts' | 'duplicatesDropped' | 'facetsLeftOut'>),
+      ...(JSON.parse(row.facts) as Pick<
+        Surface,
+        'origin' | 'facts' | 'pointsThinned' | 'duplicatesDropped' | 'facetsLeftOut'
+      >),
     }));
   const fresh = new Set(surfaces.filter((surface) => !surface.isStale).map((surface) => surface.id));
   const contours = rows
     .filter((row) => row.kind === 'contours')
-    .map((row) => ({ ...common(row), isStale: !fresh.has(row.inputId), surfaceId: row.inputId, facts: JSON.parse(row.facts) as ContourSetResource['facts'] }));
+    .map((row) => ({
+      ...common(row),
+      isStale: !fresh.has(row.inputId),
+      surfaceId: row.inputId,
+      facts: JSON.parse(row.facts) as ContourSetResource['facts'],
+    }));
   return { surfaces, contours };
 }
 
 function common(row: ProductRow) {
-  return { id: row.id, name: row.name, operation: row.operation, parameters: JSON.parse(row.parameters) as Record<string, unknown>, madeAt: row.madeAt };
+  return {
+    id: row.id,
+    name: row.name,
+    operation: row.operation,
+    parameters: JSON.parse(row.parameters) as Record<string, unknown>,
+    madeAt: row.madeAt,
+  };
 }
 
 export async function readSurface(models: Models, surfaceId: number): Promise<Surface> {

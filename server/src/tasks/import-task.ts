@@ -24,7 +24,9 @@ export interface ImportTask {
 }
 
 /** What the port carries to the server; it answers each node with any message once that is stored. */
-export type ImportMessage = { readonly kind: 'progress'; readonly step: string; readonly share: number } | { readonly kind: 'node'; readonly node: NewNode };
+export type ImportMessage =
+  | { readonly kind: 'progress'; readonly step: string; readonly share: number }
+  | { readonly kind: 'node'; readonly node: NewNode };
 
 /** Nodes under way at once; bounds the memory between the thread and the store. */
 const NODES_AHEAD = 4;
@@ -32,7 +34,11 @@ const NODES_AHEAD = 4;
 const OWN_PLACE: readonly ColumnName[] = ['x', 'y', 'z', 'classification', 'flags'];
 
 /** Reads a LAS file, sorts it into the octree and hands over node after node. */
-export async function importLas({ path, fileName, port }: ImportTask): Promise<{ facts: CloudFacts; pointCount: number }> {
+export async function importLas({
+  path,
+  fileName,
+  port,
+}: ImportTask): Promise<{ facts: CloudFacts; pointCount: number }> {
   const source = await openFileSource(path, fileName);
   try {
     const las = await openLas(source);
@@ -42,22 +48,33 @@ export async function importLas({ path, fileName, port }: ImportTask): Promise<{
     for await (const batch of las.batches()) {
       copyInto(cloud, batch, filled);
       filled += batch.count;
-      port.postMessage({ kind: 'progress', step: 'Reading points', share: (0.35 * filled) / pointCount } satisfies ImportMessage);
+      port.postMessage({
+        kind: 'progress',
+        step: 'Reading points',
+        share: (0.35 * filled) / pointCount,
+      } satisfies ImportMessage);
     }
     const warnings = [...las.warnings];
     const bounds = integerBounds(cloud.x, cloud.y, cloud.z);
-    const at = (axis: 0 | 1 | 2, integer: number): number => integer * quantisation.scale[axis] + quantisation.offset[axis];
+    const at = (axis: 0 | 1 | 2, integer: number): number =>
+      integer * quantisation.scale[axis] + quantisation.offset[axis];
     const realBounds = {
       min: [at(0, bounds.min[0]), at(1, bounds.min[1]), at(2, bounds.min[2])] as [number, number, number],
       max: [at(0, bounds.max[0]), at(1, bounds.max[1]), at(2, bounds.max[2])] as [number, number, number],
     };
     const { header } = las;
     const stated = { min: [header.minX, header.minY, header.minZ], max: [header.maxX, header.maxY, header.maxZ] };
-    const off = Math.max(...[0, 1, 2].flatMap((axis) => [
-      Math.abs(stated.min[axis]! - realBounds.min[axis]!) / quantisation.scale[axis]!,
-      Math.abs(stated.max[axis]! - realBounds.max[axis]!) / quantisation.scale[axis]!,
-    ]));
-    if (!(off <= 1.5)) warnings.push({ code: 'bounds-lie', message: 'The header’s bounds are not those of the points. The points’ own are used.' });
+    const off = Math.max(
+      ...[0, 1, 2].flatMap((axis) => [
+        Math.abs(stated.min[axis]! - realBounds.min[axis]!) / quantisation.scale[axis]!,
+        Math.abs(stated.max[axis]! - realBounds.max[axis]!) / quantisation.scale[axis]!,
+      ]),
+    );
+    if (!(off <= 1.5))
+      warnings.push({
+        code: 'bounds-lie',
+        message: 'The header’s bounds are not those of the points. The points’ own are used.',
+      });
 
     port.postMessage({ kind: 'progress', step: 'Sorting into levels', share: 0.4 } satisfies ImportMessage);
     const { nodes } = buildOctree(cloud.x, cloud.y, cloud.z, quantisation);
@@ -82,9 +99,15 @@ export async function importLas({ path, fileName, port }: ImportTask): Promise<{
         attributes: packColumns(attributeNames.map((name) => ({ values: named.get(name)! }))),
       };
       underWay++;
-      const buffers = [packed.geometry, packed.classification, packed.flags, packed.attributes].map((bytes) => bytes.buffer as ArrayBuffer);
+      const buffers = [packed.geometry, packed.classification, packed.flags, packed.attributes].map(
+        (bytes) => bytes.buffer as ArrayBuffer,
+      );
       port.postMessage({ kind: 'node', node: packed } satisfies ImportMessage, buffers);
-      port.postMessage({ kind: 'progress', step: 'Storing points', share: 0.5 + (0.5 * (index + 1)) / nodes.length } satisfies ImportMessage);
+      port.postMessage({
+        kind: 'progress',
+        step: 'Storing points',
+        share: 0.5 + (0.5 * (index + 1)) / nodes.length,
+      } satisfies ImportMessage);
     }
     while (underWay > 0) await once(port, 'message');
     const crs = las.crs;

@@ -25,12 +25,25 @@ export class TaskPool {
   }
 
   /** @throws PamperoError as the task threw it; Cancelled when the signal fires */
-  async run<N extends TaskName>(name: N, task: TaskInput<N>, signal: AbortSignal, transfer: ArrayBuffer[] | readonly unknown[] = []): Promise<TaskResult<N>> {
+  async run<N extends TaskName>(
+    name: N,
+    task: TaskInput<N>,
+    signal: AbortSignal,
+    transfer: ArrayBuffer[] | readonly unknown[] = [],
+  ): Promise<TaskResult<N>> {
     if (signal.aborted) throw new Cancelled();
     try {
-      const result: TaskResult<N> | CarriedError = await this.pool.run(task, { name, signal, transferList: [...transfer] as never });
+      const result: TaskResult<N> | CarriedError = await this.pool.run(task, {
+        name,
+        signal,
+        transferList: [...transfer] as never,
+      });
       if (isCarried(result)) {
-        throw new PamperoError(result.code, { what: result.what, ...(result.where && { where: result.where }), ...(result.mend && { mend: result.mend }) });
+        throw new PamperoError(result.code, {
+          what: result.what,
+          ...(result.where && { where: result.where }),
+          ...(result.mend && { mend: result.mend }),
+        });
       }
       return result;
     } catch (error) {

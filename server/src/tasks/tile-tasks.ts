@@ -1,6 +1,12 @@
 import type { MessagePort } from 'node:worker_threads';
 import { GROUND, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
-import { contourFacts, packContours, traceContours, type ContourFacts, type ContourOptions } from '@pampero/core/contours';
+import {
+  contourFacts,
+  packContours,
+  traceContours,
+  type ContourFacts,
+  type ContourOptions,
+} from '@pampero/core/contours';
 import {
   addLowestPoints,
   classifyAgainstCloth,
@@ -12,7 +18,16 @@ import {
   type RasterFrame,
 } from '@pampero/core/ground';
 import { packArrays } from '@pampero/core/binary';
-import { gridFrameOver, packTin, sampleTin, tinFacts, triangulate, unpackTin, type TinFacts } from '@pampero/core/terrain';
+import { onePointPerCell } from '@pampero/core/thinning';
+import {
+  gridFrameOver,
+  packTin,
+  sampleTin,
+  tinFacts,
+  triangulate,
+  unpackTin,
+  type TinFacts,
+} from '@pampero/core/terrain';
 
 /**
  * What worker threads do: pure functions of cloneable input to cloneable output. Nothing here knows where it runs. Buffers
@@ -30,10 +45,18 @@ export interface NodeColumns {
 }
 
 const POSITION_NAMES = ['x', 'y', 'z'] as const satisfies readonly ColumnName[];
-const NO_COLUMNS: PointColumns = { gpsTime: false, rgb: false, nearInfrared: false, wavePacket: false, extraBytesLength: 0 };
+const NO_COLUMNS: PointColumns = {
+  gpsTime: false,
+  rgb: false,
+  nearInfrared: false,
+  wavePacket: false,
+  extraBytesLength: 0,
+};
 
 function positions(node: NodeColumns): { count: number; x: Int32Array; y: Int32Array; z: Int32Array } {
-  return { count: node.count, ...unpackColumns(node.geometry, node.count, POSITION_NAMES, NO_COLUMNS) } as ReturnType<typeof positions>;
+  return { count: node.count, ...unpackColumns(node.geometry, node.count, POSITION_NAMES, NO_COLUMNS) } as ReturnType<
+    typeof positions
+  >;
 }
 
 export interface LowestRasterTask {
@@ -45,7 +68,13 @@ export interface LowestRasterTask {
 
 export function lowestRaster({ nodes, quantisation, frame, takes }: LowestRasterTask): LowestRaster {
   const raster = newLowestRaster(frame);
-  for (const node of nodes) addLowestPoints(raster, { ...positions(node), classification: node.classification, flags: node.flags }, quantisation, takes);
+  for (const node of nodes)
+    addLowestPoints(
+      raster,
+      { ...positions(node), classification: node.classification, flags: node.flags },
+      quantisation,
+      takes,
+    );
   return raster;
 }
 
@@ -56,7 +85,10 @@ export interface SettleTask {
   readonly port: MessagePort;
 }
 
-export function settle({ raster, options, lowPointDrop, port }: SettleTask): { cloth: Float64Array; cellsEmptied: number } {
+export function settle({ raster, options, lowPointDrop, port }: SettleTask): {
+  cloth: Float64Array;
+  cellsEmptied: number;
+} {
   const cellsEmptied = rejectLowOutliers(raster, lowPointDrop);
   const cloth = settleCloth(raster, options, throttled(port));
   return { cloth, cellsEmptied };
@@ -88,8 +120,16 @@ export function classify(task: ClassifyTask): ClassifyResult {
   let ground = 0;
   for (const node of task.nodes) {
     const { returns } = unpackColumns(node.attributes!, node.count, task.attributeNames, task.columns, ['returns']);
-    const batch = { ...positions(node), classification: node.classification, flags: node.flags, returns: returns as Uint8Array };
-    const next = classifyAgainstCloth(batch, task.quantisation, task.frame, task.cloth, { classDistance: task.classDistance, takes: task.takes });
+    const batch = {
+      ...positions(node),
+      classification: node.classification,
+      flags: node.flags,
+      returns: returns as Uint8Array,
+    };
+    const next = classifyAgainstCloth(batch, task.quantisation, task.frame, task.cloth, {
+      classDistance: task.classDistance,
+      takes: task.takes,
+    });
     let changed = false;
     for (let i = 0; i < node.count; i++) {
       if (next[i] === GROUND) ground++;
@@ -107,6 +147,8 @@ export interface TriangulateTask {
   readonly nodes: readonly NodeColumns[];
   readonly quantisation: Quantisation;
   readonly classes: readonly number[];
+  /** 0 takes every point. */
+  readonly thinCell: number;
   readonly longestSide: number;
   readonly port: MessagePort;
 }
@@ -116,6 +158,7 @@ export interface TriangulateResult {
   readonly grid: Uint8Array;
   readonly origin: readonly [number, number];
   readonly facts: TinFacts;
+  readonly pointsThinned: number;
   readonly duplicatesDropped: number;
   readonly facetsLeftOut: number;
 }
@@ -123,12 +166,21 @@ export interface TriangulateResult {
 /** Cells along the longer side of the grid that stands in for a surface on the screen. */
 const DISPLAY_GRID_CELLS = 1200;
 
-export function buildTin({ nodes, quantisation, classes, longestSide, port }: TriangulateTask): TriangulateResult {
+export function buildTin({
+  nodes,
+  quantisation,
+  classes,
+  thinCell,
+  longestSide,
+  port,
+}: TriangulateTask): TriangulateResult {
   const takes = new Uint8Array(256);
   for (const code of classes) takes[code] = 1;
   const withheld = 4;
   let count = 0;
-  for (const node of nodes) for (let i = 0; i < node.count; i++) if (takes[node.classification[i]!] === 1 && (node.flags[i]! & withheld) === 0) count++;
+  for (const node of nodes)
+    for (let i = 0; i < node.count; i++)
+      if (takes[node.classification[i]!] === 1 && (node.flags[i]! & withheld) === 0) count++;
   const easting = new Float64Array(count);
   const northing = new Float64Array(count);
   const elevation = new Float64Array(count);
@@ -144,12 +196,21 @@ export function buildTin({ nodes, quantisation, classes, longestSide, port }: Tr
     }
   }
   port.postMessage(0.1);
-  const { tin, report } = triangulate(easting, northing, elevation, { longestSide });
+  const kept = thinCell > 0 ? onePointPerCell(easting, northing, elevation, thinCell) : undefined;
+  const of = (values: Float64Array): Float64Array => (kept ? Float64Array.from(kept, (i) => values[i]!) : values);
+  const { tin, report } = triangulate(of(easting), of(northing), of(elevation), { longestSide });
   port.postMessage(0.8);
   const frame = gridFrameOver(tin, DISPLAY_GRID_CELLS);
   const grid = packArrays({ elevation: sampleTin(tin, frame) }, frame);
   port.postMessage(0.9);
-  const result = { tin: packTin(tin), grid, origin: tin.origin, facts: tinFacts(tin), ...report };
+  const result = {
+    tin: packTin(tin),
+    grid,
+    origin: tin.origin,
+    facts: tinFacts(tin),
+    pointsThinned: kept ? count - kept.length : 0,
+    ...report,
+  };
   port.postMessage(1);
   return result;
 }

@@ -19,12 +19,15 @@ export const classify = guarded(tiles.classify);
 export const buildTin = guarded(tiles.buildTin);
 export const contours = guarded(tiles.contours);
 
-function guarded<Task, Result>(work: (task: Task) => Result | Promise<Result>): (task: Task) => Promise<Result | CarriedError> {
+function guarded<Task, Result>(
+  work: (task: Task) => Result | Promise<Result>,
+): (task: Task) => Promise<Result | CarriedError> {
   return async (task) => {
     try {
       return await work(task);
     } catch (error) {
-      if (error instanceof PamperoError) return { carried: true, code: error.code, what: error.what, where: error.where, mend: error.mend };
+      if (error instanceof PamperoError)
+        return { carried: true, code: error.code, what: error.what, where: error.where, mend: error.mend };
       throw error;
     }
   };

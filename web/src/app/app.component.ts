@@ -9,7 +9,9 @@ import { IconRegistrar } from './shared/icons';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class AppComponent {
+  private readonly icons = inject(IconRegistrar);
+
   constructor() {
-    inject(IconRegistrar).registerAll();
+    this.icons.registerAll();
   }
 }

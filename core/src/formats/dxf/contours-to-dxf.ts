@@ -23,7 +23,15 @@ export function* contoursToDxf(contours: ContourSet): Generator<string> {
     const layer = isIndex[l] ? CONTOUR_LAYERS.index.name : CONTOUR_LAYERS.intermediate.name;
     const z = level[l]!.toFixed(4);
     const flags = POLYLINE_3D | (isClosed[l] ? POLYLINE_CLOSED : 0);
-    text += dxfText([[0, 'POLYLINE'], [8, layer], [66, 1], [10, 0], [20, 0], [30, 0], [70, flags]] as Group[]);
+    text += dxfText([
+      [0, 'POLYLINE'],
+      [8, layer],
+      [66, 1],
+      [10, 0],
+      [20, 0],
+      [30, 0],
+      [70, flags],
+    ] as Group[]);
     // A closed polyline returns to its first vertex by itself; the repeated one is left out.
     const end = starts[l + 1]! - (isClosed[l] ? 1 : 0);
     for (let v = starts[l]!; v < end; v++) {
@@ -40,7 +48,10 @@ export function* contoursToDxf(contours: ContourSet): Generator<string> {
   yield text + dxfText(CLOSING_SECTIONS);
 }
 
-function extentOf({ origin, level, easting, northing }: ContourSet): { min: [number, number, number]; max: [number, number, number] } {
+function extentOf({ origin, level, easting, northing }: ContourSet): {
+  min: [number, number, number];
+  max: [number, number, number];
+} {
   const min: [number, number, number] = [Infinity, Infinity, Infinity];
   const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
   const grow = (axis: 0 | 1 | 2, values: Float64Array, shift: number): void => {

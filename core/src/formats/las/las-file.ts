@@ -6,7 +6,13 @@ import { FormatError, type FormatWarning } from '../format-error.js';
 import { crsOfRecords } from './crs-records.js';
 import { POINT_FORMATS, pointColumnsOf, type PointFormat } from './point-format.js';
 import { decodePoints } from './point-record.js';
-import { HEADER_SIZE, HEADER_SIZE_LARGEST, quantisationOf, readPublicHeader, type PublicHeader } from './public-header.js';
+import {
+  HEADER_SIZE,
+  HEADER_SIZE_LARGEST,
+  quantisationOf,
+  readPublicHeader,
+  type PublicHeader,
+} from './public-header.js';
 import { readVariableLengthRecords, type VariableLengthRecord } from './variable-length-record.js';
 
 /** An opened LAS file: what it says of itself, what is wrong with that, and its points a batch at a time. */
@@ -36,20 +42,31 @@ export async function openLas(source: ByteSource): Promise<LasFile> {
   const format = pointFormatOf(header, source);
   const headerLeast = HEADER_SIZE[header.versionMinor as keyof typeof HEADER_SIZE];
   if (header.headerSize < headerLeast) {
-    warnings.push({ code: 'header-size-wrong', message: `The header says it has ${header.headerSize} bytes; version 1.${header.versionMinor} has ${headerLeast}.` });
+    warnings.push({
+      code: 'header-size-wrong',
+      message: `The header says it has ${header.headerSize} bytes; version 1.${header.versionMinor} has ${headerLeast}.`,
+    });
   }
   checkPointOffset(header, headerLeast, source);
   checkQuantisation(header, source);
   const pointCount = countPoints(header, source, warnings);
   const records = await readVariableLengthRecords(
     source,
-    { begin: Math.max(header.headerSize, headerLeast), end: header.pointDataOffset, count: header.vlrCount, isExtended: false },
+    {
+      begin: Math.max(header.headerSize, headerLeast),
+      end: header.pointDataOffset,
+      count: header.vlrCount,
+      isExtended: false,
+    },
     warnings,
   );
   if (header.evlrCount > 0) {
     const pointsEnd = header.pointDataOffset + pointCount * header.recordLength;
     if (header.evlrOffset < pointsEnd || header.evlrOffset >= source.size) {
-      warnings.push({ code: 'records-overrun', message: `The header places ${header.evlrCount} extended records at byte ${header.evlrOffset}, where they cannot be. They were left out.` });
+      warnings.push({
+        code: 'records-overrun',
+        message: `The header places ${header.evlrCount} extended records at byte ${header.evlrOffset}, where they cannot be. They were left out.`,
+      });
     } else {
       const range = { begin: header.evlrOffset, end: source.size, count: header.evlrCount, isExtended: true };
       records.push(...(await readVariableLengthRecords(source, range, warnings)));
@@ -154,22 +171,32 @@ function checkQuantisation(header: PublicHeader, source: ByteSource): void {
 }
 
 function countPoints(header: PublicHeader, source: ByteSource, warnings: FormatWarning[]): number {
-  const extendedEnd = header.evlrCount > 0 && header.evlrOffset > header.pointDataOffset ? header.evlrOffset : source.size;
+  const extendedEnd =
+    header.evlrCount > 0 && header.evlrOffset > header.pointDataOffset ? header.evlrOffset : source.size;
   const room = Math.floor((Math.min(extendedEnd, source.size) - header.pointDataOffset) / header.recordLength);
   let stated = header.pointCount;
   if (header.versionMinor >= 4 && header.legacyPointCount !== 0 && header.legacyPointCount !== stated) {
     if (stated === 0) stated = header.legacyPointCount;
-    warnings.push({ code: 'counts-disagree', message: `The header counts ${header.pointCount} points in one place and ${header.legacyPointCount} in the older field.` });
+    warnings.push({
+      code: 'counts-disagree',
+      message: `The header counts ${header.pointCount} points in one place and ${header.legacyPointCount} in the older field.`,
+    });
   }
   if (stated === 0 || room === 0) {
     throw new FormatError('no-points', {
-      what: stated === 0 ? 'The header counts no points.' : `The header counts ${stated} points, but the file ends before the first.`,
+      what:
+        stated === 0
+          ? 'The header counts no points.'
+          : `The header counts ${stated} points, but the file ends before the first.`,
       where: source.name,
       mend: 'Nothing to import: choose another file.',
     });
   }
   if (stated > room) {
-    warnings.push({ code: 'file-cut-short', message: `The header counts ${stated} points; the file holds ${room}. The ${room} that are there can be used.` });
+    warnings.push({
+      code: 'file-cut-short',
+      message: `The header counts ${stated} points; the file holds ${room}. The ${room} that are there can be used.`,
+    });
     return room;
   }
   return stated;

@@ -51,7 +51,10 @@ export async function writeLas(
       mend: minor === 2 ? 'Choose a point format from 0 to 3, or version 1.4.' : 'Choose a point format from 0 to 10.',
     });
   }
-  const records = [...crsRecords(options, format.isExtended), ...(options.records ?? []).filter((r) => r.userId !== PROJECTION_USER)]
+  const records = [
+    ...crsRecords(options, format.isExtended),
+    ...(options.records ?? []).filter((r) => r.userId !== PROJECTION_USER),
+  ]
     .filter((r) => r.data.length <= MOST_VLR_BYTES)
     .map(variableLengthRecordBytes);
   const recordLength = format.length + (options.extraBytesLength ?? 0);
@@ -84,17 +87,22 @@ export async function writeLas(
     count += batch.count;
   }
   if (minor === 2 && count > MOST_LEGACY_POINTS) {
-    throw new FormatError('value-does-not-fit', { what: `${count} points do not fit in LAS 1.2.`, mend: 'Choose version 1.4.' });
+    throw new FormatError('value-does-not-fit', {
+      what: `${count} points do not fit in LAS 1.2.`,
+      mend: 'Choose version 1.4.',
+    });
   }
   const { scale, offset } = options.quantisation;
-  const at = (axis: number, integers: number[]): number => (count === 0 ? 0 : integers[axis]! * scale[axis]! + offset[axis]!);
+  const at = (axis: number, integers: number[]): number =>
+    count === 0 ? 0 : integers[axis]! * scale[axis]! + offset[axis]!;
   const legacyCount = !format.isExtended && count <= MOST_LEGACY_POINTS ? count : 0;
   const legacyReturn = (r: number): number => (legacyCount > 0 ? returnCounts[r]! : 0);
   const created = options.created ?? new Date();
   const header: PublicHeader = {
     signature: 'LASF',
     fileSourceId: 0,
-    globalEncoding: (options.isStandardGpsTime ? STANDARD_GPS_TIME_BIT : 0) | (format.isExtended ? WKT_GLOBAL_ENCODING_BIT : 0),
+    globalEncoding:
+      (options.isStandardGpsTime ? STANDARD_GPS_TIME_BIT : 0) | (format.isExtended ? WKT_GLOBAL_ENCODING_BIT : 0),
     versionMajor: 1,
     versionMinor: minor,
     systemIdentifier: 'OTHER',
@@ -145,7 +153,9 @@ function crsRecords({ crs }: LasWriterOptions, isExtended: boolean): VariableLen
     const words = geoKeysForCrs({ epsg: crs.epsg, horizontalUnit, verticalUnit: crs.verticalUnit ?? horizontalUnit });
     const data = new Uint8Array(words.length * 2);
     words.forEach((word, i) => data.set([word & 0xff, word >> 8], i * 2));
-    return [{ userId: PROJECTION_USER, recordId: GEO_KEY_DIRECTORY_RECORD, description: 'GeoTIFF GeoKeyDirectory', data }];
+    return [
+      { userId: PROJECTION_USER, recordId: GEO_KEY_DIRECTORY_RECORD, description: 'GeoTIFF GeoKeyDirectory', data },
+    ];
   }
   return [];
 }
@@ -171,7 +181,10 @@ function checkFitsLegacy(batch: PointBatch, first: number): void {
     const returnNumber = batch.returns[i]! & 0x0f;
     if (code > 31 || returnNumber > 7) {
       throw new FormatError('value-does-not-fit', {
-        what: code > 31 ? `Class ${code} does not fit: point formats 0-5 hold classes 0 to 31.` : `Return ${returnNumber} does not fit: point formats 0-5 hold returns up to 7.`,
+        what:
+          code > 31
+            ? `Class ${code} does not fit: point formats 0-5 hold classes 0 to 31.`
+            : `Return ${returnNumber} does not fit: point formats 0-5 hold returns up to 7.`,
         where: `point ${first + i}`,
         mend: 'Choose LAS 1.4 with point format 6, 7 or 8.',
       });

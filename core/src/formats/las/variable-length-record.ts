@@ -51,14 +51,22 @@ export async function readVariableLengthRecords(
   for (let i = 0; i < count; i++) {
     const title = `${source.name}, ${kind} ${i + 1} of ${count} at byte ${at}`;
     if (at + headerLength > end) {
-      warnings.push({ code: 'records-overrun', message: `${title}: it does not fit before byte ${end}. It and those after it were left out.` });
+      warnings.push({
+        code: 'records-overrun',
+        message: `${title}: it does not fit before byte ${end}. It and those after it were left out.`,
+      });
       break;
     }
     const headerBytes = await source.read(at, at + headerLength);
-    const header = isExtended ? readRecord(headerBytes, EVLR_FIELDS, title) : readRecord(headerBytes, VLR_FIELDS, title);
+    const header = isExtended
+      ? readRecord(headerBytes, EVLR_FIELDS, title)
+      : readRecord(headerBytes, VLR_FIELDS, title);
     const bodyAt = at + headerLength;
     if (bodyAt + header.length > end) {
-      warnings.push({ code: 'records-overrun', message: `${title}: its ${header.length} bytes run past byte ${end}. It and those after it were left out.` });
+      warnings.push({
+        code: 'records-overrun',
+        message: `${title}: its ${header.length} bytes run past byte ${end}. It and those after it were left out.`,
+      });
       break;
     }
     if (kept + header.length <= MOST_KEPT_BYTES) {
@@ -66,7 +74,10 @@ export async function readVariableLengthRecords(
       records.push({ userId: header.userId, recordId: header.recordId, description: header.description, data });
       kept += header.length;
     } else {
-      warnings.push({ code: 'record-too-large', message: `${title}: ${header.userId}/${header.recordId} has ${header.length} bytes and was left in the file.` });
+      warnings.push({
+        code: 'record-too-large',
+        message: `${title}: ${header.userId}/${header.recordId} has ${header.length} bytes and was left in the file.`,
+      });
     }
     at = bodyAt + header.length;
   }

@@ -84,7 +84,11 @@ export class ApiService {
     });
     return request.pipe(
       filter((event) => event.type === HttpEventType.UploadProgress || event.type === HttpEventType.Response),
-      map((event): Upload => (event.type === HttpEventType.Response ? { sent: 1, run: event.body! } : { sent: event.loaded / Math.max(1, event.total ?? file.size) })),
+      map((event): Upload =>
+        event.type === HttpEventType.Response
+          ? { sent: 1, run: event.body! }
+          : { sent: event.loaded / Math.max(1, event.total ?? file.size) },
+      ),
       asProblem(),
     );
   }
@@ -109,7 +113,9 @@ function asProblem<T>() {
         if (!(error instanceof HttpErrorResponse)) return throwError(() => error);
         const body = error.error as Problem | string | null;
         const problem = typeof body === 'string' ? (JSON.parse(body) as Problem) : body;
-        return throwError(() => new ApiError(problem && typeof problem === 'object' && 'code' in problem ? problem : OFFLINE));
+        return throwError(
+          () => new ApiError(problem && typeof problem === 'object' && 'code' in problem ? problem : OFFLINE),
+        );
       }),
     );
 }

@@ -45,11 +45,16 @@ export class JobsPageComponent {
 
   protected create(): void {
     this.dialog
-      .open<NewJobDialogComponent, void, NewJob>(NewJobDialogComponent, { width: '520px' })
+      .open<NewJobDialogComponent, undefined, NewJob>(NewJobDialogComponent, { width: '520px' })
       .afterClosed()
       .subscribe((given) => {
         if (!given) return;
-        this.api.createJob(given).subscribe({ next: (job) => void this.router.navigate(['/jobs', job.id, 'intake']), error: (error: unknown) => this.say(error) });
+        this.api
+          .createJob(given)
+          .subscribe({
+            next: (job) => void this.router.navigate(['/jobs', job.id, 'intake']),
+            error: (error: unknown) => this.say(error),
+          });
       });
   }
 
@@ -71,12 +76,20 @@ export class JobsPageComponent {
       .open<RemoveJobDialogComponent, Job, boolean>(RemoveJobDialogComponent, { data: job, width: '440px' })
       .afterClosed()
       .subscribe((isSure) => {
-        if (isSure) this.api.removeJob(job.id).subscribe({ next: () => this.reload(), error: (error: unknown) => this.say(error) });
+        if (isSure)
+          this.api
+            .removeJob(job.id)
+            .subscribe({ next: () => this.reload(), error: (error: unknown) => this.say(error) });
       });
   }
 
   private reload(): void {
-    this.api.listJobs().subscribe({ next: (jobs) => this.jobs.set(jobs), error: (error: unknown) => this.problem.set(error instanceof Error ? error.message : String(error)) });
+    this.api
+      .listJobs()
+      .subscribe({
+        next: (jobs) => this.jobs.set(jobs),
+        error: (error: unknown) => this.problem.set(error instanceof Error ? error.message : String(error)),
+      });
   }
 
   private say(error: unknown): void {

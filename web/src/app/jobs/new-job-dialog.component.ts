@@ -15,7 +15,15 @@ import { ApiService } from '../api/api.service';
 /** Name, coordinate system by code or words, unit. The unit follows the system; without one it is chosen. */
 @Component({
   selector: 'pam-new-job-dialog',
-  imports: [MatAutocompleteModule, MatButtonModule, MatDialogModule, MatFormFieldModule, MatInputModule, MatSelectModule, ReactiveFormsModule],
+  imports: [
+    MatAutocompleteModule,
+    MatButtonModule,
+    MatDialogModule,
+    MatFormFieldModule,
+    MatInputModule,
+    MatSelectModule,
+    ReactiveFormsModule,
+  ],
   template: `
     <h2 mat-dialog-title>New job</h2>
     <form [formGroup]="form" (ngSubmit)="create()">
@@ -29,10 +37,18 @@ import { ApiService } from '../api/api.service';
         </mat-form-field>
         <mat-form-field appearance="outline">
           <mat-label>Coordinate system</mat-label>
-          <input matInput formControlName="crs" [matAutocomplete]="found" placeholder="EPSG code or words: 5347, Argentina 5" data-testid="job-crs" />
+          <input
+            matInput
+            formControlName="crs"
+            [matAutocomplete]="found"
+            placeholder="EPSG code or words: 5347, Argentina 5"
+            data-testid="job-crs"
+          />
           <mat-autocomplete #found [displayWith]="title">
             @for (entry of entries(); track entry.epsg) {
-              <mat-option [value]="entry">{{ title(entry) }}<small>{{ entry.area }}</small></mat-option>
+              <mat-option [value]="entry"
+                >{{ title(entry) }}<small>{{ entry.area }}</small></mat-option
+              >
             }
           </mat-autocomplete>
           <mat-hint>{{ hint() }}</mat-hint>
@@ -76,7 +92,10 @@ export class NewJobDialogComponent {
   private readonly api = inject(ApiService);
   private readonly dialog = inject<MatDialogRef<NewJobDialogComponent, NewJob>>(MatDialogRef);
 
-  protected readonly units = (Object.keys(lengthUnits) as LengthUnit[]).map((id) => ({ id, name: lengthUnits[id].name }));
+  protected readonly units = (Object.keys(lengthUnits) as LengthUnit[]).map((id) => ({
+    id,
+    name: lengthUnits[id].name,
+  }));
   protected readonly form = new FormGroup({
     name: new FormControl('', { nonNullable: true, validators: [Validators.required, Validators.pattern(/\S/)] }),
     crs: new FormControl<string | CrsEntry>('', {
@@ -90,13 +109,19 @@ export class NewJobDialogComponent {
   protected readonly entries = toSignal(
     this.form.controls.crs.valueChanges.pipe(
       debounceTime(150),
-      switchMap((value) => (typeof value === 'string' && value.trim().length > 1 ? this.api.searchCrs(value).pipe(catchError(() => of([]))) : of([]))),
+      switchMap((value) =>
+        typeof value === 'string' && value.trim().length > 1
+          ? this.api.searchCrs(value).pipe(catchError(() => of([])))
+          : of([]),
+      ),
     ),
     { initialValue: [] as CrsEntry[] },
   );
   protected readonly hint = computed(() => {
     const value = this.typed();
-    return typeof value === 'string' ? 'Leave empty for a local system.' : `In ${lengthUnits[value.unit].name}; the job’s unit follows it.`;
+    return typeof value === 'string'
+      ? 'Leave empty for a local system.'
+      : `In ${lengthUnits[value.unit].name}; the job’s unit follows it.`;
   });
 
   constructor() {
@@ -110,7 +135,8 @@ export class NewJobDialogComponent {
     });
   }
 
-  protected readonly title = (entry: CrsEntry | string): string => (typeof entry === 'string' ? entry : `EPSG:${entry.epsg} ${entry.name}`);
+  protected readonly title = (entry: CrsEntry | string): string =>
+    typeof entry === 'string' ? entry : `EPSG:${entry.epsg} ${entry.name}`;
 
   protected create(): void {
     this.form.markAllAsTouched();

@@ -8,7 +8,10 @@ import type { Job } from '@pampero/contract';
   imports: [MatButtonModule, MatDialogModule],
   template: `
     <h2 mat-dialog-title>Remove this job?</h2>
-    <mat-dialog-content>{{ job.name }} and its file, with all clouds, surfaces and history, go for good. Download it first if you may want it again.</mat-dialog-content>
+    <mat-dialog-content
+      >{{ job.name }} and its file, with all clouds, surfaces and history, go for good. Download it first if you may
+      want it again.</mat-dialog-content
+    >
     <mat-dialog-actions align="end">
       <button mat-button mat-dialog-close cdkFocusInitial>Keep it</button>
       <button mat-flat-button [mat-dialog-close]="true">Remove for good</button>

@@ -21,6 +21,8 @@ describe('numbers as the whole product writes them', () => {
   });
 
   test('a length carries the unit of the job', () => {
-    expect(formatFigure({ label: 'Highest', value: 34.4312, quantity: 'length' }, 'us-survey-foot')).toBe('34.431\u2009ftUS');
+    expect(formatFigure({ label: 'Highest', value: 34.4312, quantity: 'length' }, 'us-survey-foot')).toBe(
+      '34.431\u2009ftUS',
+    );
   });
 });

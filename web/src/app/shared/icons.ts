@@ -19,7 +19,25 @@ import shown from '@material-symbols/svg-400/outlined/visibility.svg';
 import hidden from '@material-symbols/svg-400/outlined/visibility_off.svg';
 import warning from '@material-symbols/svg-400/outlined/warning.svg';
 
-const icons = { add, back, bin, book, close, download, help, hidden, more, rebuild, redo, section, shown, undo, upload, warning, whole };
+const icons = {
+  add,
+  back,
+  bin,
+  book,
+  close,
+  download,
+  help,
+  hidden,
+  more,
+  rebuild,
+  redo,
+  section,
+  shown,
+  undo,
+  upload,
+  warning,
+  whole,
+};
 export type IconName = keyof typeof icons;
 
 /** Makes the icons known to `mat-icon`; only those used are in the bundle. */
@@ -29,6 +47,7 @@ export class IconRegistrar {
   private readonly sanitizer = inject(DomSanitizer);
 
   registerAll(): void {
-    for (const [name, svg] of Object.entries(icons)) this.registry.addSvgIconLiteral(name, this.sanitizer.bypassSecurityTrustHtml(svg));
+    for (const [name, svg] of Object.entries(icons))
+      this.registry.addSvgIconLiteral(name, this.sanitizer.bypassSecurityTrustHtml(svg));
   }
 }

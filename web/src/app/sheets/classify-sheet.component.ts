@@ -11,9 +11,18 @@ import { OperationFormComponent } from './operation-form.component';
   imports: [OperationFormComponent],
   template: `
     <div class="figures">
-      <div><span class="num" data-testid="ground-share">{{ figures().share }}</span><span>is ground</span></div>
-      <div><span class="num">{{ figures().density }}</span><span>ground pts/{{ figures().unit }}²</span></div>
-      <div><span class="num">{{ figures().unclassified }}</span><span>unclassified</span></div>
+      <div>
+        <span class="num" data-testid="ground-share">{{ figures().share }}</span
+        ><span>is ground</span>
+      </div>
+      <div>
+        <span class="num">{{ figures().density }}</span
+        ><span>ground pts/{{ figures().unit }}²</span>
+      </div>
+      <div>
+        <span class="num">{{ figures().unclassified }}</span
+        ><span>unclassified</span>
+      </div>
     </div>
     <h3>Ground</h3>
     <p class="soft">{{ operation.does }}</p>
@@ -25,13 +34,19 @@ import { OperationFormComponent } from './operation-form.component';
 export class ClassifySheetComponent {
   private readonly store = inject(WorkbenchStore);
   protected readonly operation = groundByCloth;
-  protected readonly subject = computed(() => (this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : ''));
-  protected readonly blocked = computed(() => (this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : ''));
+  protected readonly subject = computed(() =>
+    this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : '',
+  );
+  protected readonly blocked = computed(() =>
+    this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : '',
+  );
 
   protected readonly figures = computed(() => {
     const of = (code: number): number => this.store.classes().find((row) => row.code === code)?.count ?? 0;
     const total = this.store.totalPoints();
-    const area = this.store.clouds().reduce((sum, { bounds: { min, max } }) => sum + (max[0] - min[0]) * (max[1] - min[1]), 0);
+    const area = this.store
+      .clouds()
+      .reduce((sum, { bounds: { min, max } }) => sum + (max[0] - min[0]) * (max[1] - min[1]), 0);
     const ground = of(GROUND);
     return {
       share: total > 0 ? formatShare(ground / total) : '–',

@@ -18,14 +18,20 @@ interface Export {
   imports: [MatButtonModule, MatIconModule],
   template: `
     @if (hasStale()) {
-      <div class="notice">Some of this is stale: its classes have changed since it was made. Rebuild it in Terrain before it leaves.</div>
+      <div class="notice">
+        Some of this is stale: its classes have changed since it was made. Rebuild it in Terrain before it leaves.
+      </div>
     }
     @for (row of exports(); track row.id) {
       <div class="export">
-        <span>{{ row.what }}<small>{{ row.detail }}</small></span>
+        <span
+          >{{ row.what }}<small>{{ row.detail }}</small></span
+        >
         <span class="act">
           @for (format of row.formats; track format.name) {
-            <a mat-stroked-button [href]="format.url" download [attr.data-testid]="format.testId"><mat-icon svgIcon="download" />{{ format.name }}</a>
+            <a mat-stroked-button [href]="format.url" download [attr.data-testid]="format.testId"
+              ><mat-icon svgIcon="download" />{{ format.name }}</a
+            >
           }
         </span>
       </div>
@@ -34,8 +40,16 @@ interface Export {
     }
     <h3>The whole job</h3>
     <div class="export">
-      <span>One file with everything<small>Clouds, classes, surfaces, contours and the field book; it can be put back on the Jobs page.</small></span>
-      <span class="act"><a mat-stroked-button [href]="'/api/jobs/' + store.jobId() + '/file'" download data-testid="download-job"><mat-icon svgIcon="download" />Job</a></span>
+      <span
+        >One file with everything<small
+          >Clouds, classes, surfaces, contours and the field book; it can be put back on the Jobs page.</small
+        ></span
+      >
+      <span class="act"
+        ><a mat-stroked-button [href]="'/api/jobs/' + store.jobId() + '/file'" download data-testid="download-job"
+          ><mat-icon svgIcon="download" />Job</a
+        ></span
+      >
     </div>
   `,
   styleUrl: './sheet.scss',

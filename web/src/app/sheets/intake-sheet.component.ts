@@ -29,7 +29,9 @@ export class IntakeSheetComponent {
     };
   });
 
-  protected readonly clouds = computed(() => this.store.clouds().map((cloud) => ({ ...cloud, facts: this.factsOf(cloud) })));
+  protected readonly clouds = computed(() =>
+    this.store.clouds().map((cloud) => ({ ...cloud, facts: this.factsOf(cloud) })),
+  );
 
   protected picked(input: HTMLInputElement): void {
     this.importAll(input.files);
@@ -57,12 +59,16 @@ export class IntakeSheetComponent {
   private factsOf(cloud: Cloud): { label: string; value: string }[] {
     const unit = shortUnit(this.store.unit());
     const { min, max } = cloud.bounds;
-    const span = (axis: 0 | 1 | 2, decimals: number): string => `${formatNumber(min[axis], decimals)} to ${formatNumber(max[axis], decimals)}`;
+    const span = (axis: 0 | 1 | 2, decimals: number): string =>
+      `${formatNumber(min[axis], decimals)} to ${formatNumber(max[axis], decimals)}`;
     const { source } = cloud;
     return [
       { label: 'File', value: `${source.fileName}, ${formatBytes(source.fileBytes)}` },
       { label: 'Format', value: `LAS ${source.lasVersion}, points ${source.pointFormat}` },
-      { label: 'System in the file', value: source.crs?.epsg ? `EPSG:${source.crs.epsg}` : (source.crs?.name ?? 'none stated') },
+      {
+        label: 'System in the file',
+        value: source.crs?.epsg ? `EPSG:${source.crs.epsg}` : (source.crs?.name ?? 'none stated'),
+      },
       { label: 'Easting', value: span(0, 1) },
       { label: 'Northing', value: span(1, 1) },
       { label: `Elevation, ${unit}`, value: span(2, 2) },

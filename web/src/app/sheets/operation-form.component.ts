@@ -43,7 +43,9 @@ export class OperationFormComponent {
 
   /** Starts from the defaults; choices of clouds and surfaces from the newest. */
   protected readonly values = linkedSignal<Values>(() =>
-    Object.fromEntries(this.fields().map((field) => [field.name, field.default ?? this.optionsOf(field).at(-1)?.value])),
+    Object.fromEntries(
+      this.fields().map((field) => [field.name, field.default ?? this.optionsOf(field).at(-1)?.value]),
+    ),
   );
 
   protected set(name: string, value: unknown): void {
@@ -54,7 +56,9 @@ export class OperationFormComponent {
   protected run(): void {
     const parsed = this.operation().parameters(this.store.unit()).safeParse(this.given());
     if (!parsed.success) {
-      this.faults.set(Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0] ?? ''), issue.message])));
+      this.faults.set(
+        Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0] ?? ''), issue.message])),
+      );
       return;
     }
     this.faults.set({});
@@ -71,7 +75,12 @@ export class OperationFormComponent {
       if (typeof value !== 'string') return [field.name, value];
       const text = value.trim();
       if (text === '') return [field.name, undefined];
-      return [field.name, field.type === 'integer' || (field.type === 'number' && field.quantity !== 'length') ? Number(text.replace(',', '.')) : text];
+      return [
+        field.name,
+        field.type === 'integer' || (field.type === 'number' && field.quantity !== 'length')
+          ? Number(text.replace(',', '.'))
+          : text,
+      ];
     });
     return Object.fromEntries(entries.filter(([, value]) => value !== undefined));
   }
@@ -93,7 +102,9 @@ export class OperationFormComponent {
       case 'surface':
         return this.store.surfaces().map((surface) => ({ value: surface.id, label: surface.name }));
       case 'class-list':
-        return this.store.classes().map((row) => ({ value: row.code, label: `${row.code} ${row.name} (${formatCount(row.count)})` }));
+        return this.store
+          .classes()
+          .map((row) => ({ value: row.code, label: `${row.code} ${row.name} (${formatCount(row.count)})` }));
       default:
         return (field.choices ?? []).map((choice) => ({ value: choice, label: choice }));
     }

@@ -25,7 +25,12 @@ export class TerrainSheetComponent {
     const facts = this.latest()?.facts;
     const unit = shortUnit(this.store.unit());
     return facts
-      ? { triangles: formatCount(facts.facets), range: `${formatNumber(facts.highest - facts.lowest, 2)}\u2009${unit}`, area: `${formatNumber(facts.areaInPlan, 0)}`, areaUnit: `${unit}² in plan` }
+      ? {
+          triangles: formatCount(facts.facets),
+          range: `${formatNumber(facts.highest - facts.lowest, 2)}\u2009${unit}`,
+          area: `${formatNumber(facts.areaInPlan, 0)}`,
+          areaUnit: `${unit}² in plan`,
+        }
       : { triangles: '–', range: '–', area: '–', areaUnit: 'area in plan' };
   });
   protected readonly facts = computed(() => {
@@ -43,7 +48,11 @@ export class TerrainSheetComponent {
   });
   protected readonly surfaceBlocked = computed(() => {
     if (this.store.clouds().length === 0) return 'There is no cloud yet: import one in Intake.';
-    return this.store.classes().some((row) => row.code === GROUND) ? '' : 'No point is classed as ground yet: find ground in Classify first.';
+    return this.store.classes().some((row) => row.code === GROUND)
+      ? ''
+      : 'No point is classed as ground yet: find ground in Classify first.';
   });
-  protected readonly contoursBlocked = computed(() => (this.latest() ? '' : 'Contours are traced on a surface: build one first.'));
+  protected readonly contoursBlocked = computed(() =>
+    this.latest() ? '' : 'Contours are traced on a surface: build one first.',
+  );
 }

@@ -10,7 +10,11 @@ export interface PlanCamera {
   readonly high: number;
 }
 
-export function planMatrix({ x, y, unitsPerPixel, low, high }: PlanCamera, width: number, height: number): Float64Array {
+export function planMatrix(
+  { x, y, unitsPerPixel, low, high }: PlanCamera,
+  width: number,
+  height: number,
+): Float64Array {
   const sx = 2 / (unitsPerPixel * width);
   const sy = 2 / (unitsPerPixel * height);
   const sz = 2 / (high - low);
@@ -18,11 +22,24 @@ export function planMatrix({ x, y, unitsPerPixel, low, high }: PlanCamera, width
   return Float64Array.of(sx, 0, 0, 0, 0, sy, 0, 0, 0, 0, -sz, 0, -x * sx, -y * sy, (high + low) / (high - low), 1);
 }
 
-export function planToScene(camera: PlanCamera, px: number, py: number, width: number, height: number): [number, number] {
+export function planToScene(
+  camera: PlanCamera,
+  px: number,
+  py: number,
+  width: number,
+  height: number,
+): [number, number] {
   return [camera.x + (px - width / 2) * camera.unitsPerPixel, camera.y - (py - height / 2) * camera.unitsPerPixel];
 }
 
-export function zoomPlan(camera: PlanCamera, factor: number, px: number, py: number, width: number, height: number): PlanCamera {
+export function zoomPlan(
+  camera: PlanCamera,
+  factor: number,
+  px: number,
+  py: number,
+  width: number,
+  height: number,
+): PlanCamera {
   const [x, y] = planToScene(camera, px, py, width, height);
   const unitsPerPixel = Math.max(1e-4, Math.min(1e4, camera.unitsPerPixel * factor));
   const kept = unitsPerPixel / camera.unitsPerPixel;
@@ -58,14 +75,32 @@ export function sectionMatrix(camera: SectionCamera, width: number, height: numb
   const sd = 2 / Math.max(depth, 1e-6);
   // Rows: along the line, up, and into the picture (to the left of the line).
   return Float64Array.of(
-    ux * sx, 0, -uy * sd, 0,
-    uy * sx, 0, ux * sd, 0,
-    0, sz, 0, 0,
-    -(ax * ux + ay * uy + station) * sx, -z * sz, (ax * uy - ay * ux) * sd, 1,
+    ux * sx,
+    0,
+    -uy * sd,
+    0,
+    uy * sx,
+    0,
+    ux * sd,
+    0,
+    0,
+    sz,
+    0,
+    0,
+    -(ax * ux + ay * uy + station) * sx,
+    -z * sz,
+    (ax * uy - ay * ux) * sd,
+    1,
   );
 }
 
-export function sectionToScene(camera: SectionCamera, px: number, py: number, width: number, height: number): { station: number; z: number } {
+export function sectionToScene(
+  camera: SectionCamera,
+  px: number,
+  py: number,
+  width: number,
+  height: number,
+): { station: number; z: number } {
   return {
     station: camera.station + (px - width / 2) * camera.unitsPerPixel,
     z: camera.z - ((py - height / 2) * camera.unitsPerPixel) / camera.exaggeration,
@@ -90,7 +125,11 @@ function modelAxes({ turn, tilt }: ModelCamera): { right: number[]; up: number[]
   const h = (tilt * Math.PI) / 180;
   const back = [Math.sin(t) * -Math.cos(h), Math.cos(t) * -Math.cos(h), Math.sin(h)];
   const right = [Math.cos(t), -Math.sin(t), 0];
-  const up = [back[1]! * right[2]! - back[2]! * right[1]!, back[2]! * right[0]! - back[0]! * right[2]!, back[0]! * right[1]! - back[1]! * right[0]!];
+  const up = [
+    back[1]! * right[2]! - back[2]! * right[1]!,
+    back[2]! * right[0]! - back[0]! * right[2]!,
+    back[0]! * right[1]! - back[1]! * right[0]!,
+  ];
   return { right, up, back };
 }
 
@@ -113,7 +152,12 @@ export function modelMatrix(camera: ModelCamera, width: number, height: number):
   const columns: number[] = [];
   for (let axis = 0; axis < 3; axis++) {
     const stretch = axis === 2 ? ex : 1;
-    columns.push(right[axis]! * fx * stretch, up[axis]! * f * stretch, -back[axis]! * a * stretch, -back[axis]! * stretch);
+    columns.push(
+      right[axis]! * fx * stretch,
+      up[axis]! * f * stretch,
+      -back[axis]! * a * stretch,
+      -back[axis]! * stretch,
+    );
   }
   const distanceAtOrigin = dot(back);
   columns.push(-dot(right) * fx, -dot(up) * f, distanceAtOrigin * a - b, distanceAtOrigin);
@@ -121,7 +165,18 @@ export function modelMatrix(camera: ModelCamera, width: number, height: number):
 }
 
 export function modelDepthScale(camera: ModelCamera, height: number): DepthScale {
-  return { isPerspective: true, ...nearFar(camera), pixel: (2 * Math.tan((FIELD_OF_VIEW_DEGREES * Math.PI) / 360)) / height };
+  return {
+    isPerspective: true,
+    ...nearFar(camera),
+    pixel: (2 * Math.tan((FIELD_OF_VIEW_DEGREES * Math.PI) / 360)) / height,
+  };
+}
+
+/** How far off a sphere of `radius` just fills the view; seen at a slant, land fills it lower than wide. */
+export function modelDistance(radius: number, width: number, height: number): number {
+  const up = Math.tan((FIELD_OF_VIEW_DEGREES * Math.PI) / 360);
+  const across = (up * width) / Math.max(1, height);
+  return (0.88 * radius) / Math.min(across, up * 1.5);
 }
 
 /** Moves the target with the picture, so that what is under the pointer stays there near the target. */
@@ -138,11 +193,22 @@ export function panModel(camera: ModelCamera, dx: number, dy: number, height: nu
 }
 
 export function turnModel(camera: ModelCamera, dx: number, dy: number): ModelCamera {
-  return { ...camera, turn: (camera.turn + dx * 0.35 + 360) % 360, tilt: Math.max(2, Math.min(89.5, camera.tilt + dy * 0.35)) };
+  return {
+    ...camera,
+    turn: (camera.turn + dx * 0.35 + 360) % 360,
+    tilt: Math.max(2, Math.min(89.5, camera.tilt + dy * 0.35)),
+  };
 }
 
 /** Applies a matrix to a point; `undefined` behind the eye. */
-export function project(matrix: Matrix, x: number, y: number, z: number, width: number, height: number): [number, number] | undefined {
+export function project(
+  matrix: Matrix,
+  x: number,
+  y: number,
+  z: number,
+  width: number,
+  height: number,
+): [number, number] | undefined {
   const w = matrix[3]! * x + matrix[7]! * y + matrix[11]! * z + matrix[15]!;
   if (w <= 0) return undefined;
   const cx = (matrix[0]! * x + matrix[4]! * y + matrix[8]! * z + matrix[12]!) / w;

@@ -43,7 +43,9 @@ function hslToHex(hue: number, saturation: number, lightness: number): string {
   const channel = (n: number): string => {
     const k = (n + hue / 30) % 12;
     const value = lightness - saturation * Math.min(lightness, 1 - lightness) * Math.max(-1, Math.min(k - 3, 9 - k, 1));
-    return Math.round(value * 255).toString(16).padStart(2, '0');
+    return Math.round(value * 255)
+      .toString(16)
+      .padStart(2, '0');
   };
   return `#${channel(0)}${channel(8)}${channel(4)}`;
 }
@@ -59,7 +61,8 @@ export function ramp(stops: readonly string[], size: number): Uint32Array {
   for (let i = 0; i < size; i++) {
     const at = (i / (size - 1)) * (stops.length - 1);
     const k = Math.min(stops.length - 2, Math.floor(at));
-    const mix = (channel: number): number => Math.round(rgb[k]![channel]! + (rgb[k + 1]![channel]! - rgb[k]![channel]!) * (at - k));
+    const mix = (channel: number): number =>
+      Math.round(rgb[k]![channel]! + (rgb[k + 1]![channel]! - rgb[k]![channel]!) * (at - k));
     out[i] = (0xff000000 | (mix(2) << 16) | (mix(1) << 8) | mix(0)) >>> 0;
   }
   return out;

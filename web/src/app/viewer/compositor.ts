@@ -90,7 +90,14 @@ export class Compositor {
     this.renderer.setSize(width, height, false);
   }
 
-  setPicture(view: ViewId, width: number, height: number, rgba: Uint8ClampedArray<ArrayBuffer>, depth: Float32Array<ArrayBuffer>, matrix: Float64Array): void {
+  setPicture(
+    view: ViewId,
+    width: number,
+    height: number,
+    rgba: Uint8ClampedArray<ArrayBuffer>,
+    depth: Float32Array<ArrayBuffer>,
+    matrix: Float64Array,
+  ): void {
     const picture = this.view(view);
     if (picture.colour?.image.width !== width || picture.colour.image.height !== height) {
       picture.colour?.dispose();
@@ -121,7 +128,13 @@ export class Compositor {
     if (!layer) return;
     const geometry = new BufferGeometry();
     geometry.setAttribute('position', new BufferAttribute(layer.positions, 3));
-    const material = new LineBasicMaterial({ color: layer.colour, transparent: layer.opacity < 1, opacity: layer.opacity, depthTest: layer.isDepthTested, depthWrite: false });
+    const material = new LineBasicMaterial({
+      color: layer.colour,
+      transparent: layer.opacity < 1,
+      opacity: layer.opacity,
+      depthTest: layer.isDepthTested,
+      depthWrite: false,
+    });
     const object = new LineSegments(geometry, material);
     object.frustumCulled = false;
     this.lineScene.add(object);
@@ -159,7 +172,12 @@ export class Compositor {
   private view(id: ViewId): ViewPicture {
     let picture = this.views.get(id);
     if (!picture) {
-      const material = new RawShaderMaterial({ glslVersion: GLSL3, vertexShader: VERTEX, fragmentShader: FRAGMENT, uniforms: { colour: { value: null }, depth: { value: null } } });
+      const material = new RawShaderMaterial({
+        glslVersion: GLSL3,
+        vertexShader: VERTEX,
+        fragmentShader: FRAGMENT,
+        uniforms: { colour: { value: null }, depth: { value: null } },
+      });
       const mesh = new Mesh(new PlaneGeometry(1, 1), material);
       mesh.frustumCulled = false;
       const scene = new Scene();

@@ -1,7 +1,10 @@
 import type { ContourSet } from '@pampero/core/contours';
 
 /** Segments of the index and of the other contours, about the scene's origin, single precision. */
-export function contourSegments(set: ContourSet, origin: readonly [number, number, number]): { index: Float32Array; between: Float32Array } {
+export function contourSegments(
+  set: ContourSet,
+  origin: readonly [number, number, number],
+): { index: Float32Array; between: Float32Array } {
   const { level, isIndex, starts, easting, northing } = set;
   const sizes = [0, 0];
   for (let l = 0; l < level.length; l++) sizes[isIndex[l]!]! += Math.max(0, starts[l + 1]! - starts[l]! - 1);

@@ -2,7 +2,16 @@ import { unpackArrays } from '@pampero/core/binary';
 import { ELEVATION_RAMP } from './colours';
 import { wantedNodes, type SceneNode } from './level-of-detail';
 import { colourNode, decodeNode, exactPoint, sceneNode, type CachedNode } from './point-cache';
-import { drawGrid, drawPoints, newFrame, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
+import {
+  drawGrid,
+  drawPoints,
+  newFrame,
+  pickPoint,
+  shadeFrame,
+  type DrawnGrid,
+  type Frame,
+  type Matrix,
+} from './rasteriser';
 import type { DrawnCloud, PointStyle, ViewerAnswer, ViewerRequest, ViewId } from './viewer-protocol';
 
 type DrawRequest = Extract<ViewerRequest, { kind: 'draw' }>;
@@ -88,10 +97,11 @@ export class DrawingEngine {
     this.jobId = jobId;
     this.origin = origin;
     this.clouds = clouds.map((cloud) => ({ cloud, nodes: cloud.nodes.map((node) => sceneNode(node, cloud, origin)) }));
-    for (const { nodes } of this.clouds) for (const node of nodes) {
-      const cached = this.cache.get(node.id);
-      if (cached && cached.classRevision !== node.revision) void this.refetchClasses(cached, node);
-    }
+    for (const { nodes } of this.clouds)
+      for (const node of nodes) {
+        const cached = this.cache.get(node.id);
+        if (cached && cached.classRevision !== node.revision) void this.refetchClasses(cached, node);
+      }
     this.redrawAll();
   }
 
@@ -116,7 +126,11 @@ export class DrawingEngine {
       if (!response?.ok) return;
       const { arrays, facts } = unpackArrays(new Uint8Array(await response.arrayBuffer()));
       if (url !== this.gridUrl) return;
-      this.grid = shadedGrid(arrays['elevation'] as Float32Array, facts as { east: number; north: number; cell: number; columns: number; rows: number }, this.origin);
+      this.grid = shadedGrid(
+        arrays['elevation'] as Float32Array,
+        facts as { east: number; north: number; cell: number; columns: number; rows: number },
+        this.origin,
+      );
     }
     this.redrawAll();
   }
@@ -201,7 +215,19 @@ export class DrawingEngine {
     const rgba = shadeFrame(frame, request.scale, request.shading);
     const depth = frame.depth.slice();
     this.answer(
-      { kind: 'picture', view: request.view, serial: request.serial, width, height, matrix, rgba, depth, drawn, isComplete, milliseconds: performance.now() - begun },
+      {
+        kind: 'picture',
+        view: request.view,
+        serial: request.serial,
+        width,
+        height,
+        matrix,
+        rgba,
+        depth,
+        drawn,
+        isComplete,
+        milliseconds: performance.now() - begun,
+      },
       [rgba.buffer, depth.buffer],
     );
     await nextTurn();
@@ -214,7 +240,8 @@ export class DrawingEngine {
   }
 
   private want(cloud: DrawnCloud, node: SceneNode): void {
-    if (!this.fetching.has(node.id) && !this.queue.some((wanted) => wanted.node.id === node.id)) this.queue.push({ cloud, node });
+    if (!this.fetching.has(node.id) && !this.queue.some((wanted) => wanted.node.id === node.id))
+      this.queue.push({ cloud, node });
   }
 
   private fetchNext(): void {
@@ -227,7 +254,10 @@ export class DrawingEngine {
   }
 
   private async fetchNode(cloud: DrawnCloud, node: SceneNode): Promise<void> {
-    const [geometry, marks] = await Promise.all([this.fetchBytes(`nodes/${node.id}/geometry`), this.fetchBytes(`nodes/${node.id}/class?revision=${node.revision}`)]);
+    const [geometry, marks] = await Promise.all([
+      this.fetchBytes(`nodes/${node.id}/geometry`),
+      this.fetchBytes(`nodes/${node.id}/class?revision=${node.revision}`),
+    ]);
     this.fetching.delete(node.id);
     if (geometry && marks && this.slots.length < 65_536) {
       const cached = decodeNode(this.slots.length, cloud, node, this.origin, geometry, marks);
@@ -271,7 +301,8 @@ export class DrawingEngine {
 /** The matrix for coordinates about a node's centre, in doubles: what is left is small enough for single floats. */
 function atCentre(matrix: Matrix, [x, y, z]: readonly [number, number, number]): Float64Array {
   const out = Float64Array.from(matrix as ArrayLike<number>);
-  for (let row = 0; row < 4; row++) out[12 + row] = matrix[row]! * x + matrix[4 + row]! * y + matrix[8 + row]! * z + matrix[12 + row]!;
+  for (let row = 0; row < 4; row++)
+    out[12 + row] = matrix[row]! * x + matrix[4 + row]! * y + matrix[8 + row]! * z + matrix[12 + row]!;
   return out;
 }
 
@@ -284,7 +315,11 @@ function pointSize(matrix: Matrix, width: number, spacing: number): number {
 }
 
 /** Elevation tints lit from the north-west, for a surface on its own. */
-function shadedGrid(elevation: Float32Array, frame: { east: number; north: number; cell: number; columns: number; rows: number }, origin: readonly [number, number, number]): DrawnGrid {
+function shadedGrid(
+  elevation: Float32Array,
+  frame: { east: number; north: number; cell: number; columns: number; rows: number },
+  origin: readonly [number, number, number],
+): DrawnGrid {
   const { columns, rows, cell } = frame;
   let low = Infinity;
   let high = -Infinity;
@@ -307,12 +342,21 @@ function shadedGrid(elevation: Float32Array, frame: { east: number; north: numbe
       const slopeEast = (east - west) / (2 * cell) || 0;
       const slopeNorth = (north - south) / (2 * cell) || 0;
       const light = Math.max(0.35, Math.min(1.18, 0.95 + (slopeEast - slopeNorth) * 0.75));
-      const tint = ELEVATION_RAMP[Math.max(0, Math.min(1023, Math.round(((z - low) / Math.max(1e-6, high - low)) * 1023)))]!;
+      const tint =
+        ELEVATION_RAMP[Math.max(0, Math.min(1023, Math.round(((z - low) / Math.max(1e-6, high - low)) * 1023)))]!;
       const lit = (channel: number): number => Math.min(255, Math.round(((tint >> channel) & 255) * light));
       colour[at] = (0xff000000 | (lit(16) << 16) | (lit(8) << 8) | lit(0)) >>> 0;
     }
   }
-  return { columns, rows, step: cell, x: frame.east + cell / 2 - origin[0], y: frame.north + cell / 2 - origin[1], elevation: heights, colour };
+  return {
+    columns,
+    rows,
+    step: cell,
+    x: frame.east + cell / 2 - origin[0],
+    y: frame.north + cell / 2 - origin[1],
+    elevation: heights,
+    colour,
+  };
 }
 
 /** A turn of the event loop, so that waiting messages are taken; a timer would cost milliseconds. */

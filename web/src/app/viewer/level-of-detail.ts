@@ -48,7 +48,8 @@ export function pixelsPerUnit(matrix: Matrix, width: number, low: readonly numbe
  */
 export function wantedNodes(nodes: readonly SceneNode[], matrix: Matrix, width: number, target: number): SceneNode[] {
   const spacingOfLevel: number[] = [];
-  for (const node of nodes) if (node.spacing > 0) spacingOfLevel[node.level] = Math.min(spacingOfLevel[node.level] ?? Infinity, node.spacing);
+  for (const node of nodes)
+    if (node.spacing > 0) spacingOfLevel[node.level] = Math.min(spacingOfLevel[node.level] ?? Infinity, node.spacing);
   return nodes.filter((node) => {
     if (!isInView(matrix, node.low, node.high)) return false;
     if (node.level === 0) return true;

@@ -93,6 +93,10 @@ export function exactPoint(cached: CachedNode, index: number): PickedPoint {
 
 export function sceneNode(node: CloudNode, cloud: DrawnCloud, origin: readonly [number, number, number]): SceneNode {
   const corner = (integers: readonly number[]): [number, number, number] =>
-    [0, 1, 2].map((axis) => integers[axis]! * cloud.scale[axis]! + cloud.offset[axis]! - origin[axis]!) as [number, number, number];
+    [0, 1, 2].map((axis) => integers[axis]! * cloud.scale[axis]! + cloud.offset[axis]! - origin[axis]!) as [
+      number,
+      number,
+      number,
+    ];
   return { ...node, low: corner(node.min), high: corner(node.max) };
 }

@@ -17,7 +17,13 @@ export interface Frame {
 
 export function newFrame(width: number, height: number): Frame {
   const size = width * height;
-  return { width, height, depth: new Float32Array(size).fill(2), colour: new Uint32Array(size), point: new Uint32Array(size) };
+  return {
+    width,
+    height,
+    depth: new Float32Array(size).fill(2),
+    colour: new Uint32Array(size),
+    point: new Uint32Array(size),
+  };
 }
 
 /** Sixteen numbers, column-major as three.js has them: clip = M · (x, y, z, 1). */
@@ -39,14 +45,34 @@ export interface DrawnPoints {
  * @param slot - 1 to 65 535, found again in `frame.point`
  * @returns how many points fell inside the view
  */
-export function drawPoints(frame: Frame, matrix: Matrix, points: DrawnPoints, slot: number, size: number, first = 0, last = points.count): number {
+export function drawPoints(
+  frame: Frame,
+  matrix: Matrix,
+  points: DrawnPoints,
+  slot: number,
+  size: number,
+  first = 0,
+  last = points.count,
+): number {
   const { width, height, depth, colour, point } = frame;
   const { x, y, z } = points;
   const colours = points.colour;
-  const m0 = matrix[0]!, m1 = matrix[1]!, m2 = matrix[2]!, m3 = matrix[3]!;
-  const m4 = matrix[4]!, m5 = matrix[5]!, m6 = matrix[6]!, m7 = matrix[7]!;
-  const m8 = matrix[8]!, m9 = matrix[9]!, m10 = matrix[10]!, m11 = matrix[11]!;
-  const m12 = matrix[12]!, m13 = matrix[13]!, m14 = matrix[14]!, m15 = matrix[15]!;
+  const m0 = matrix[0]!,
+    m1 = matrix[1]!,
+    m2 = matrix[2]!,
+    m3 = matrix[3]!;
+  const m4 = matrix[4]!,
+    m5 = matrix[5]!,
+    m6 = matrix[6]!,
+    m7 = matrix[7]!;
+  const m8 = matrix[8]!,
+    m9 = matrix[9]!,
+    m10 = matrix[10]!,
+    m11 = matrix[11]!;
+  const m12 = matrix[12]!,
+    m13 = matrix[13]!,
+    m14 = matrix[14]!,
+    m15 = matrix[15]!;
   const isPerspective = m3 !== 0 || m7 !== 0 || m11 !== 0;
   const halfWidth = width / 2;
   const halfHeight = height / 2;
@@ -136,17 +162,47 @@ export function drawGrid(frame: Frame, matrix: Matrix, grid: DrawnGrid, first = 
       const d = c + 1;
       const paint = colour[row * columns + column]!;
       if (paint === 0) continue;
-      fillTriangle(frame, rowX[a]!, rowY[a]!, rowZ[a]!, rowX[b]!, rowY[b]!, rowZ[b]!, rowX[d]!, rowY[d]!, rowZ[d]!, paint);
-      fillTriangle(frame, rowX[a]!, rowY[a]!, rowZ[a]!, rowX[d]!, rowY[d]!, rowZ[d]!, rowX[c]!, rowY[c]!, rowZ[c]!, paint);
+      fillTriangle(
+        frame,
+        rowX[a]!,
+        rowY[a]!,
+        rowZ[a]!,
+        rowX[b]!,
+        rowY[b]!,
+        rowZ[b]!,
+        rowX[d]!,
+        rowY[d]!,
+        rowZ[d]!,
+        paint,
+      );
+      fillTriangle(
+        frame,
+        rowX[a]!,
+        rowY[a]!,
+        rowZ[a]!,
+        rowX[d]!,
+        rowY[d]!,
+        rowZ[d]!,
+        rowX[c]!,
+        rowY[c]!,
+        rowZ[c]!,
+        paint,
+      );
     }
   }
 }
 
 function fillTriangle(
   frame: Frame,
-  ax: number, ay: number, az: number,
-  bx: number, by: number, bz: number,
-  cx: number, cy: number, cz: number,
+  ax: number,
+  ay: number,
+  az: number,
+  bx: number,
+  by: number,
+  bz: number,
+  cx: number,
+  cy: number,
+  cz: number,
   paint: number,
 ): void {
   const { width, height, depth, colour, point } = frame;
@@ -197,7 +253,12 @@ export function shadeFrame(frame: Frame, scale: DepthScale, strength: number): U
   const distance = new Float32Array(width * height);
   for (let i = 0; i < distance.length; i++) {
     const d = depth[i]!;
-    distance[i] = d > 1 ? Infinity : isPerspective ? (2 * near * far) / (far + near - d * (far - near)) : ((d + 1) / 2) * (far - near);
+    distance[i] =
+      d > 1
+        ? Infinity
+        : isPerspective
+          ? (2 * near * far) / (far + near - d * (far - near))
+          : ((d + 1) / 2) * (far - near);
   }
   for (let row = 0; row < height; row++) {
     for (let column = 0; column < width; column++) {
@@ -211,8 +272,10 @@ export function shadeFrame(frame: Frame, scale: DepthScale, strength: number): U
       const pixel = isPerspective ? scale.pixel * own : scale.pixel;
       const limit = 8 * pixel;
       let behind = 0;
-      if (left !== Infinity && right !== Infinity) behind += Math.max(0, Math.min(limit, own - left) + Math.min(limit, own - right));
-      if (down !== Infinity && up !== Infinity) behind += Math.max(0, Math.min(limit, own - down) + Math.min(limit, own - up));
+      if (left !== Infinity && right !== Infinity)
+        behind += Math.max(0, Math.min(limit, own - left) + Math.min(limit, own - right));
+      if (down !== Infinity && up !== Infinity)
+        behind += Math.max(0, Math.min(limit, own - down) + Math.min(limit, own - up));
       let light = Math.exp((-strength * behind) / (pixel * 6));
       if (!isPerspective) {
         // A slope facing the upper left is nearer to the eye on its lower right.
@@ -235,7 +298,12 @@ function clamp(value: number, limit: number): number {
 }
 
 /** The point drawn nearest a pixel within `reach` pixels of it, or `undefined`. */
-export function pickPoint(frame: Frame, column: number, row: number, reach: number): { slot: number; index: number } | undefined {
+export function pickPoint(
+  frame: Frame,
+  column: number,
+  row: number,
+  reach: number,
+): { slot: number; index: number } | undefined {
   let best = reach * reach + 1;
   let found = 0;
   for (let r = Math.max(0, row - reach); r <= Math.min(frame.height - 1, row + reach); r++) {

@@ -25,11 +25,34 @@ export interface DrawnCloud {
 
 /** What the page asks of the drawing worker. */
 export type ViewerRequest =
-  | { readonly kind: 'clouds'; readonly jobId: string; readonly origin: readonly [number, number, number]; readonly clouds: readonly DrawnCloud[] }
+  | {
+      readonly kind: 'clouds';
+      readonly jobId: string;
+      readonly origin: readonly [number, number, number];
+      readonly clouds: readonly DrawnCloud[];
+    }
   | { readonly kind: 'style'; readonly style: PointStyle }
   | { readonly kind: 'surface'; readonly url: string | undefined }
-  | { readonly kind: 'draw'; readonly view: ViewId; readonly serial: number; readonly width: number; readonly height: number; readonly matrix: Float64Array; readonly scale: DepthScale; readonly shading: number; readonly isMoving: boolean; readonly showPoints: boolean; readonly showSurface: boolean }
-  | { readonly kind: 'pick'; readonly view: ViewId; readonly serial: number; readonly column: number; readonly row: number }
+  | {
+      readonly kind: 'draw';
+      readonly view: ViewId;
+      readonly serial: number;
+      readonly width: number;
+      readonly height: number;
+      readonly matrix: Float64Array;
+      readonly scale: DepthScale;
+      readonly shading: number;
+      readonly isMoving: boolean;
+      readonly showPoints: boolean;
+      readonly showSurface: boolean;
+    }
+  | {
+      readonly kind: 'pick';
+      readonly view: ViewId;
+      readonly serial: number;
+      readonly column: number;
+      readonly row: number;
+    }
   | { readonly kind: 'drop'; readonly view: ViewId };
 
 export interface PickedPoint {
@@ -43,6 +66,18 @@ export interface PickedPoint {
 
 /** What the worker answers. */
 export type ViewerAnswer =
-  | { readonly kind: 'picture'; readonly view: ViewId; readonly serial: number; readonly width: number; readonly height: number; readonly matrix: Float64Array; readonly rgba: Uint8ClampedArray<ArrayBuffer>; readonly depth: Float32Array<ArrayBuffer>; readonly drawn: number; readonly isComplete: boolean; readonly milliseconds: number }
+  | {
+      readonly kind: 'picture';
+      readonly view: ViewId;
+      readonly serial: number;
+      readonly width: number;
+      readonly height: number;
+      readonly matrix: Float64Array;
+      readonly rgba: Uint8ClampedArray<ArrayBuffer>;
+      readonly depth: Float32Array<ArrayBuffer>;
+      readonly drawn: number;
+      readonly isComplete: boolean;
+      readonly milliseconds: number;
+    }
   | { readonly kind: 'picked'; readonly view: ViewId; readonly serial: number; readonly point: PickedPoint | undefined }
   | { readonly kind: 'trouble'; readonly message: string };

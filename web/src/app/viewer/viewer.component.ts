@@ -21,6 +21,7 @@ import { formatNumber, shortUnit } from '../shared/format';
 import { WorkbenchStore, type SectionLine } from '../workbench/workbench-store';
 import {
   modelDepthScale,
+  modelDistance,
   modelMatrix,
   panModel,
   planMatrix,
@@ -68,7 +69,15 @@ export class ViewerComponent {
   private readonly size = signal({ width: 800, height: 600 });
 
   private readonly planCamera = signal<PlanCamera>({ x: 0, y: 0, unitsPerPixel: 1, low: -100, high: 100 });
-  private readonly modelCamera = signal<ModelCamera>({ x: 0, y: 0, z: 0, turn: 20, tilt: 38, distance: 500, exaggeration: 1 });
+  private readonly modelCamera = signal<ModelCamera>({
+    x: 0,
+    y: 0,
+    z: 0,
+    turn: 20,
+    tilt: 38,
+    distance: 500,
+    exaggeration: 1,
+  });
   private readonly sectionCamera = signal<SectionCamera | undefined>(undefined);
   protected readonly firstClick = signal<readonly [number, number] | undefined>(undefined);
   private readonly hoverStation = signal<number | undefined>(undefined);
@@ -107,7 +116,10 @@ export class ViewerComponent {
   protected readonly scaleBar = computed(() => {
     const { unitsPerPixel } = this.planCamera();
     const length = roundLength(unitsPerPixel, 170);
-    return { pixels: length / unitsPerPixel, label: `${formatNumber(length, length < 1 ? 2 : 0)} ${shortUnit(this.store.unit())}` };
+    return {
+      pixels: length / unitsPerPixel,
+      label: `${formatNumber(length, length < 1 ? 2 : 0)} ${shortUnit(this.store.unit())}`,
+    };
   });
 
   protected readonly sectionOnPlan = computed(() => {
@@ -115,7 +127,10 @@ export class ViewerComponent {
     const laying = this.firstClick();
     const place = this.places().plan;
     const plan = this.planCamera();
-    const toPixel = (x: number, y: number): [number, number] => [(x - plan.x) / plan.unitsPerPixel + place.width / 2, place.height / 2 - (y - plan.y) / plan.unitsPerPixel];
+    const toPixel = (x: number, y: number): [number, number] => [
+      (x - plan.x) / plan.unitsPerPixel + place.width / 2,
+      place.height / 2 - (y - plan.y) / plan.unitsPerPixel,
+    ];
     if (laying) {
       const cursor = this.store.cursor();
       const b = cursor ? ([cursor.easting - this.origin[0], cursor.northing - this.origin[1]] as const) : laying;
@@ -136,8 +151,14 @@ export class ViewerComponent {
     const decimals = (step: number): number => Math.max(0, -Math.floor(Math.log10(step) + 1e-9));
     const atStation = (station: number): number => (station - top.station) / camera.unitsPerPixel;
     return {
-      elevations: ups.marks.map((z) => ({ at: ((top.z + this.origin[2] - z) * camera.exaggeration) / camera.unitsPerPixel, label: formatNumber(z, decimals(ups.step)) })),
-      stations: alongs.marks.map((s) => ({ at: atStation(s), label: `${formatNumber(s, decimals(alongs.step))} ${unit}` })),
+      elevations: ups.marks.map((z) => ({
+        at: ((top.z + this.origin[2] - z) * camera.exaggeration) / camera.unitsPerPixel,
+        label: formatNumber(z, decimals(ups.step)),
+      })),
+      stations: alongs.marks.map((s) => ({
+        at: atStation(s),
+        label: `${formatNumber(s, decimals(alongs.step))} ${unit}`,
+      })),
       ends: [
         { at: atStation(0), label: 'A' },
         { at: atStation(sectionLength(camera)), label: 'A′' },
@@ -150,7 +171,13 @@ export class ViewerComponent {
     effect(() => {
       const clouds = this.store.clouds();
       const jobId = this.store.jobId();
-      untracked(() => void this.loadNodes(jobId, clouds.map((cloud) => ({ id: cloud.id, revision: cloud.revision }))));
+      untracked(
+        () =>
+          void this.loadNodes(
+            jobId,
+            clouds.map((cloud) => ({ id: cloud.id, revision: cloud.revision })),
+          ),
+      );
     });
     effect(() => {
       this.store.shownClouds();
@@ -206,8 +233,13 @@ export class ViewerComponent {
       low: bounds.min[2] - 1,
       high: bounds.max[2] + 1,
     });
-    const reach = Math.max(wide, deep * 1.1);
-    this.modelCamera.set({ ...this.modelCamera(), x: middle[0], y: middle[1], z: this.groundLevel(), distance: reach * Math.max(0.9, (1.25 * model.height) / Math.max(1, model.width)) });
+    this.modelCamera.set({
+      ...this.modelCamera(),
+      x: middle[0],
+      y: middle[1],
+      z: this.groundLevel(),
+      distance: modelDistance(Math.hypot(wide, deep) / 2, model.width, model.height),
+    });
     this.invalidate();
   }
 
@@ -237,11 +269,16 @@ export class ViewerComponent {
     drag.travelled += Math.abs(dx) + Math.abs(dy);
     if (drag.travelled < 4) return;
     const place = this.places()[drag.view];
-    if (drag.view === 'plan') this.planCamera.update((c) => ({ ...c, x: c.x - dx * c.unitsPerPixel, y: c.y + dy * c.unitsPerPixel }));
+    if (drag.view === 'plan')
+      this.planCamera.update((c) => ({ ...c, x: c.x - dx * c.unitsPerPixel, y: c.y + dy * c.unitsPerPixel }));
     else if (drag.view === 'model') {
       const pans = drag.button !== 0 || event.shiftKey;
       this.modelCamera.update((c) => (pans ? panModel(c, dx, dy, place.height) : turnModel(c, dx, dy)));
-    } else this.sectionCamera.update((c) => c && { ...c, station: c.station - dx * c.unitsPerPixel, z: c.z + (dy * c.unitsPerPixel) / c.exaggeration });
+    } else
+      this.sectionCamera.update(
+        (c) =>
+          c && { ...c, station: c.station - dx * c.unitsPerPixel, z: c.z + (dy * c.unitsPerPixel) / c.exaggeration },
+      );
     this.moving(drag.view);
   }
 
@@ -269,11 +306,17 @@ export class ViewerComponent {
     if (event.key === 'Escape' && this.store.isLayingSection()) {
       this.store.isLayingSection.set(false);
       this.firstClick.set(undefined);
-    } else if (event.key === 'Enter' && view === 'plan' && this.store.isLayingSection()) this.clickedSection(place.width / 2, place.height / 2);
+    } else if (event.key === 'Enter' && view === 'plan' && this.store.isLayingSection())
+      this.clickedSection(place.width / 2, place.height / 2);
     else if (event.key === '+' || event.key === '=') this.zoom(view, 0.8, place.width / 2, place.height / 2);
     else if (event.key === '-') this.zoom(view, 1.25, place.width / 2, place.height / 2);
     else if (sideways !== 0 || forwards !== 0) {
-      if (view === 'plan') this.planCamera.update((c) => ({ ...c, x: c.x + sideways * step * c.unitsPerPixel, y: c.y + forwards * step * c.unitsPerPixel }));
+      if (view === 'plan')
+        this.planCamera.update((c) => ({
+          ...c,
+          x: c.x + sideways * step * c.unitsPerPixel,
+          y: c.y + forwards * step * c.unitsPerPixel,
+        }));
       else if (view === 'model') this.modelCamera.update((c) => turnModel(c, sideways * 15, forwards * 8));
       else this.walkSection(sideways, forwards, event.shiftKey ? 10 : 1);
       this.moving(view);
@@ -285,12 +328,18 @@ export class ViewerComponent {
   private zoom(view: ViewId, factor: number, px: number, py: number): void {
     const { width, height } = this.places()[view];
     if (view === 'plan') this.planCamera.update((c) => zoomPlan(c, factor, px, py, width, height));
-    else if (view === 'model') this.modelCamera.update((c) => ({ ...c, distance: Math.max(0.5, Math.min(1e6, c.distance * factor)) }));
+    else if (view === 'model')
+      this.modelCamera.update((c) => ({ ...c, distance: Math.max(0.5, Math.min(1e6, c.distance * factor)) }));
     else
       this.sectionCamera.update((c) => {
         if (!c) return c;
         const at = sectionToScene(c, px, py, width, height);
-        return { ...c, unitsPerPixel: c.unitsPerPixel * factor, station: at.station + (c.station - at.station) * factor, z: at.z + (c.z - at.z) * factor };
+        return {
+          ...c,
+          unitsPerPixel: c.unitsPerPixel * factor,
+          station: at.station + (c.station - at.station) * factor,
+          z: at.z + (c.z - at.z) * factor,
+        };
       });
     this.moving(view);
   }
@@ -303,7 +352,10 @@ export class ViewerComponent {
     const u = [(line.b[0] - line.a[0]) / length, (line.b[1] - line.a[1]) / length] as const;
     const step = this.store.sectionDepth() * times;
     const shift = [step * (u[0] * along - u[1] * across), step * (u[1] * along + u[0] * across)] as const;
-    this.store.section.set({ a: [line.a[0] + shift[0], line.a[1] + shift[1]], b: [line.b[0] + shift[0], line.b[1] + shift[1]] });
+    this.store.section.set({
+      a: [line.a[0] + shift[0], line.a[1] + shift[1]],
+      b: [line.b[0] + shift[0], line.b[1] + shift[1]],
+    });
   }
 
   private clickedSection(px: number, py: number): void {
@@ -320,7 +372,10 @@ export class ViewerComponent {
       this.store.say('The section’s two ends are at the same place: lay it again.');
       return;
     }
-    const full = (point: readonly [number, number]): [number, number] => [point[0] + this.origin[0], point[1] + this.origin[1]];
+    const full = (point: readonly [number, number]): [number, number] => [
+      point[0] + this.origin[0],
+      point[1] + this.origin[1],
+    ];
     this.sectionCamera.set(undefined); // a new section is framed afresh
     this.store.section.set({ a: full(first), b: full(at) });
   }
@@ -333,7 +388,12 @@ export class ViewerComponent {
       }
       return;
     }
-    const [ax, ay, bx, by] = [line.a[0] - this.origin[0], line.a[1] - this.origin[1], line.b[0] - this.origin[0], line.b[1] - this.origin[1]];
+    const [ax, ay, bx, by] = [
+      line.a[0] - this.origin[0],
+      line.a[1] - this.origin[1],
+      line.b[0] - this.origin[0],
+      line.b[1] - this.origin[1],
+    ];
     const old = this.sectionCamera();
     if (old) this.sectionCamera.set({ ...old, ax, ay, bx, by });
     else {
@@ -344,7 +404,17 @@ export class ViewerComponent {
       const unitsPerPixel = (length * 1.06) / Math.max(1, width - 20);
       // The ground a third of the way up, so that what stands on it has room.
       const z = this.groundLevel() + ((sectionHeight / 2 - sectionHeight * 0.3) * unitsPerPixel) / exaggeration;
-      this.sectionCamera.set({ ax, ay, bx, by, depth: this.store.sectionDepth(), exaggeration, station: length / 2, z, unitsPerPixel });
+      this.sectionCamera.set({
+        ax,
+        ay,
+        bx,
+        by,
+        depth: this.store.sectionDepth(),
+        exaggeration,
+        station: length / 2,
+        z,
+        unitsPerPixel,
+      });
     }
     this.moving('section');
     this.invalidate('plan');
@@ -355,7 +425,11 @@ export class ViewerComponent {
     if (view === 'plan') {
       const [x, y] = planToScene(this.planCamera(), px, py, width, height);
       const kept = this.store.cursor()?.point;
-      this.store.cursor.set({ easting: x + this.origin[0], northing: y + this.origin[1], ...(kept && { point: kept }) });
+      this.store.cursor.set({
+        easting: x + this.origin[0],
+        northing: y + this.origin[1],
+        ...(kept && { point: kept }),
+      });
     } else if (view === 'section') {
       const camera = this.sectionCamera();
       if (!camera) return;
@@ -375,7 +449,8 @@ export class ViewerComponent {
       this.pickBusy = false;
       if (this.drag) return;
       const cursor = this.store.cursor();
-      if (point) this.store.cursor.set({ easting: point.easting, northing: point.northing, elevation: point.elevation, point });
+      if (point)
+        this.store.cursor.set({ easting: point.easting, northing: point.northing, elevation: point.elevation, point });
       else if (view === 'model') this.store.cursor.set(undefined);
       else if (cursor) this.store.cursor.set({ easting: cursor.easting, northing: cursor.northing });
     });
@@ -387,10 +462,19 @@ export class ViewerComponent {
     try {
       this.compositor = new Compositor(canvas);
     } catch {
-      this.noWebGl.set('This browser offers no WebGL, so nothing can be drawn. Turn on hardware or software WebGL in its settings.');
+      this.noWebGl.set(
+        'This browser offers no WebGL, so nothing can be drawn. Turn on hardware or software WebGL in its settings.',
+      );
     }
     this.link.pictures$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((picture) => {
-      this.compositor?.setPicture(picture.view, picture.width, picture.height, picture.rgba, picture.depth, picture.matrix);
+      this.compositor?.setPicture(
+        picture.view,
+        picture.width,
+        picture.height,
+        picture.rgba,
+        picture.depth,
+        picture.matrix,
+      );
       if (picture.view === this.shownViews()[0]) this.store.drawnPoints.set(picture.drawn);
       this.renderAll();
       canvas.dataset['pictures'] = String(Number(canvas.dataset['pictures'] ?? 0) + 1);
@@ -420,7 +504,15 @@ export class ViewerComponent {
     const fresh = new Map<number, { revision: number; nodes: readonly CloudNode[] }>();
     for (const { id, revision } of clouds) {
       const known = this.nodes.get(id);
-      fresh.set(id, known?.revision === revision ? known : { revision, ...(await firstValueFrom(this.http.get<{ nodes: CloudNode[] }>(`/api/jobs/${jobId}/clouds/${id}/nodes`))) });
+      fresh.set(
+        id,
+        known?.revision === revision
+          ? known
+          : {
+              revision,
+              ...(await firstValueFrom(this.http.get<{ nodes: CloudNode[] }>(`/api/jobs/${jobId}/clouds/${id}/nodes`))),
+            },
+      );
     }
     this.nodes = fresh;
     const ids = clouds.map(({ id }) => id).join();
@@ -428,7 +520,11 @@ export class ViewerComponent {
       this.framedCloudIds = ids;
       const bounds = this.jobBounds();
       const round = (value: number): number => Math.round(value / 10) * 10;
-      this.origin = [round((bounds.min[0] + bounds.max[0]) / 2), round((bounds.min[1] + bounds.max[1]) / 2), round(this.store.clouds()[0]!.source.elevationRange[0])];
+      this.origin = [
+        round((bounds.min[0] + bounds.max[0]) / 2),
+        round((bounds.min[1] + bounds.max[1]) / 2),
+        round(this.store.clouds()[0]!.source.elevationRange[0]),
+      ];
       this.sendClouds();
       this.frameAll();
       this.shownContourIds.clear();
@@ -442,7 +538,9 @@ export class ViewerComponent {
       if (!nodes) return [];
       const { min, max } = cloud.bounds;
       const pointSpacing = Math.sqrt(((max[0] - min[0]) * (max[1] - min[1])) / Math.max(1, cloud.pointCount));
-      return [{ id: cloud.id, nodes, scale: cloud.quantisation.scale, offset: cloud.quantisation.offset, pointSpacing }];
+      return [
+        { id: cloud.id, nodes, scale: cloud.quantisation.scale, offset: cloud.quantisation.offset, pointSpacing },
+      ];
     });
     this.link?.setClouds(this.store.jobId(), this.origin, clouds);
   }
@@ -452,7 +550,10 @@ export class ViewerComponent {
     const hidden = this.store.hiddenClasses();
     const classColours = new Uint32Array(256);
     for (let code = 0; code < 256; code++) classColours[code] = hidden.has(code) ? 0 : abgr(classColour(code));
-    const range = (of: (cloud: (typeof clouds)[number]) => readonly [number, number]): [number, number] => [Math.min(...clouds.map((c) => of(c)[0])), Math.max(...clouds.map((c) => of(c)[1]))];
+    const range = (of: (cloud: (typeof clouds)[number]) => readonly [number, number]): [number, number] => [
+      Math.min(...clouds.map((c) => of(c)[0])),
+      Math.max(...clouds.map((c) => of(c)[1])),
+    ];
     this.link?.setStyle({
       mode: this.store.colourMode(),
       classColours,
@@ -468,11 +569,23 @@ export class ViewerComponent {
     for (const id of wanted) {
       if (this.shownContourIds.has(id)) continue;
       this.shownContourIds.add(id);
-      const bytes = await firstValueFrom(this.http.get(`/api/jobs/${jobId}/contours/${id}/lines`, { responseType: 'arraybuffer' })).catch(() => undefined);
+      const bytes = await firstValueFrom(
+        this.http.get(`/api/jobs/${jobId}/contours/${id}/lines`, { responseType: 'arraybuffer' }),
+      ).catch(() => undefined);
       if (!bytes || !this.shownContourIds.has(id)) continue;
       const { index, between } = contourSegments(unpackContours(new Uint8Array(bytes)), this.origin);
-      this.compositor?.setLines(`contours-${id}-between`, { positions: between, colour: '#5A3A22', opacity: 0.55, isDepthTested: true });
-      this.compositor?.setLines(`contours-${id}-index`, { positions: index, colour: '#3B2212', opacity: 1, isDepthTested: true });
+      this.compositor?.setLines(`contours-${id}-between`, {
+        positions: between,
+        colour: '#5A3A22',
+        opacity: 0.55,
+        isDepthTested: true,
+      });
+      this.compositor?.setLines(`contours-${id}-index`, {
+        positions: index,
+        colour: '#3B2212',
+        opacity: 1,
+        isDepthTested: true,
+      });
     }
     this.renderAll();
   }
@@ -499,7 +612,8 @@ export class ViewerComponent {
     this.frameRequested = true;
     requestAnimationFrame(() => {
       this.frameRequested = false;
-      for (const [dirtyView, moves] of this.dirty) if (this.shownViews().includes(dirtyView)) this.draw(dirtyView, moves);
+      for (const [dirtyView, moves] of this.dirty)
+        if (this.shownViews().includes(dirtyView)) this.draw(dirtyView, moves);
       this.dirty.clear();
     });
   }
@@ -513,15 +627,34 @@ export class ViewerComponent {
     if (view === 'plan') {
       const camera = this.planCamera();
       const scale = { isPerspective: false, near: 0, far: camera.high - camera.low, pixel: camera.unitsPerPixel };
-      this.link?.draw({ ...common, matrix: planMatrix(camera, width, height), scale, shading: showPoints ? 0.8 : 0, showSurface });
+      this.link?.draw({
+        ...common,
+        matrix: planMatrix(camera, width, height),
+        scale,
+        shading: showPoints ? 0.55 : 0,
+        showSurface,
+      });
     } else if (view === 'model') {
       const camera = this.modelCamera();
-      this.link?.draw({ ...common, matrix: modelMatrix(camera, width, height), scale: modelDepthScale(camera, height), shading: 0.7, showSurface });
+      this.link?.draw({
+        ...common,
+        matrix: modelMatrix(camera, width, height),
+        scale: modelDepthScale(camera, height),
+        shading: 0.5,
+        showSurface,
+      });
     } else {
       const camera = this.sectionCamera();
       if (!camera) return;
       const scale = { isPerspective: false, near: 0, far: camera.depth, pixel: camera.unitsPerPixel };
-      this.link?.draw({ ...common, showPoints: true, matrix: sectionMatrix(camera, width, height), scale, shading: 0, showSurface: false });
+      this.link?.draw({
+        ...common,
+        showPoints: true,
+        matrix: sectionMatrix(camera, width, height),
+        scale,
+        shading: 0,
+        showSurface: false,
+      });
     }
   }
 
@@ -535,13 +668,15 @@ export class ViewerComponent {
 
   private jobBounds(): Bounds {
     const clouds = this.store.clouds();
-    const of = (end: 'min' | 'max', pick: (...values: number[]) => number): [number, number, number] => [0, 1, 2].map((axis) => pick(...clouds.map((c) => c.bounds[end][axis]!))) as [number, number, number];
+    const of = (end: 'min' | 'max', pick: (...values: number[]) => number): [number, number, number] =>
+      [0, 1, 2].map((axis) => pick(...clouds.map((c) => c.bounds[end][axis]!))) as [number, number, number];
     return { min: of('min', Math.min), max: of('max', Math.max) };
   }
 
   private sceneBounds(): Bounds {
     const bounds = this.jobBounds();
-    const shift = (corner: readonly number[]): [number, number, number] => corner.map((value, axis) => value - this.origin[axis]!) as [number, number, number];
+    const shift = (corner: readonly number[]): [number, number, number] =>
+      corner.map((value, axis) => value - this.origin[axis]!) as [number, number, number];
     return { min: shift(bounds.min), max: shift(bounds.max) };
   }
 
@@ -550,16 +685,36 @@ export class ViewerComponent {
     return ranges.length === 0 ? 0 : Math.min(...ranges.map(([low]) => low)) - this.origin[2];
   }
 
-  private markOf(a: readonly [number, number], b: readonly [number, number], depth: number, toPixel: (x: number, y: number) => [number, number]) {
+  private markOf(
+    a: readonly [number, number],
+    b: readonly [number, number],
+    depth: number,
+    toPixel: (x: number, y: number) => [number, number],
+  ) {
     const length = Math.hypot(b[0] - a[0], b[1] - a[1]) || 1;
     const n = [(-(b[1] - a[1]) / length) * (depth / 2), ((b[0] - a[0]) / length) * (depth / 2)] as const;
     const [pa, pb] = [toPixel(...a), toPixel(...b)];
     const far = Math.hypot(pb[0] - pa[0], pb[1] - pa[1]) || 1;
     const out = [((pb[0] - pa[0]) / far) * 14, ((pb[1] - pa[1]) / far) * 14] as const;
-    const corners = [toPixel(a[0] + n[0], a[1] + n[1]), toPixel(b[0] + n[0], b[1] + n[1]), toPixel(b[0] - n[0], b[1] - n[1]), toPixel(a[0] - n[0], a[1] - n[1])];
+    const corners = [
+      toPixel(a[0] + n[0], a[1] + n[1]),
+      toPixel(b[0] + n[0], b[1] + n[1]),
+      toPixel(b[0] - n[0], b[1] - n[1]),
+      toPixel(a[0] - n[0], a[1] - n[1]),
+    ];
     const station = this.hoverStation();
-    const hover = station === undefined || depth === 0 ? undefined : toPixel(a[0] + ((b[0] - a[0]) * station) / length, a[1] + ((b[1] - a[1]) * station) / length);
-    return { a: pa, b: pb, band: corners.map((corner) => corner.join()).join(' '), hover, labelA: [pa[0] - out[0], pa[1] - out[1]], labelB: [pb[0] + out[0], pb[1] + out[1]] };
+    const hover =
+      station === undefined || depth === 0
+        ? undefined
+        : toPixel(a[0] + ((b[0] - a[0]) * station) / length, a[1] + ((b[1] - a[1]) * station) / length);
+    return {
+      a: pa,
+      b: pb,
+      band: corners.map((corner) => corner.join()).join(' '),
+      hover,
+      labelA: [pa[0] - out[0], pa[1] - out[1]],
+      labelB: [pb[0] + out[0], pb[1] + out[1]],
+    };
   }
 }
 
@@ -567,4 +722,3 @@ function within(event: MouseEvent): [number, number] {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
   return [event.clientX - box.left, event.clientY - box.top];
 }
-

@@ -2,7 +2,16 @@ import { DatePipe } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
-import { buildSurface, drawContours, groundByCloth, importCloud, parameterFields, stages, type HistoryEntry, type OperationDescription } from '@pampero/contract';
+import {
+  buildSurface,
+  drawContours,
+  groundByCloth,
+  importCloud,
+  parameterFields,
+  stages,
+  type HistoryEntry,
+  type OperationDescription,
+} from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { formatFigure, formatSeconds, shortUnit } from '../shared/format';
 import { WorkbenchStore } from './workbench-store';
@@ -39,10 +48,21 @@ export class FieldBookComponent {
   );
 
   protected readonly chosen = computed(() => this.rows().find((row) => row.id === this.chosenId()) ?? this.rows()[0]);
-  protected readonly figures = computed(() => (this.chosen()?.figures ?? []).map((figure) => ({ label: figure.label, value: formatFigure(figure, this.store.unit()) })));
+  protected readonly figures = computed(() =>
+    (this.chosen()?.figures ?? []).map((figure) => ({
+      label: figure.label,
+      value: formatFigure(figure, this.store.unit()),
+    })),
+  );
   protected readonly parameters = computed(() => {
     const entry = this.chosen();
-    return entry ? describeParameters(entry, this.store.unit()) : [];
+    if (!entry) return [];
+    const names = { cloud: this.store.clouds(), surface: this.store.surfaces(), contours: this.store.contours() };
+    return describeParameters(
+      entry,
+      this.store.unit(),
+      (kind, id) => names[kind].find((product) => product.id === id)?.name ?? `no. ${id}, since replaced`,
+    );
   });
 
   protected choose(id: number): void {
@@ -52,7 +72,11 @@ export class FieldBookComponent {
   protected copy(): void {
     const entry = this.chosen();
     if (!entry) return;
-    const lines = [`${entry.title}: ${entry.outcome}`, ...this.parameters().map((p) => `${p.label}: ${p.value}`), ...this.figures().map((f) => `${f.label}: ${f.value}`)];
+    const lines = [
+      `${entry.title}: ${entry.outcome}`,
+      ...this.parameters().map((p) => `${p.label}: ${p.value}`),
+      ...this.figures().map((f) => `${f.label}: ${f.value}`),
+    ];
     void navigator.clipboard.writeText(lines.join('\n')).then(() => this.store.say('Copied.'));
   }
 }
@@ -60,15 +84,27 @@ export class FieldBookComponent {
 const described: readonly OperationDescription[] = [importCloud, groundByCloth, buildSurface, drawContours];
 
 /** Parameters by their labels, lengths with their unit. */
-function describeParameters(entry: HistoryEntry, unit: LengthUnit): { label: string; value: string }[] {
+function describeParameters(
+  entry: HistoryEntry,
+  unit: LengthUnit,
+  nameOf: (kind: 'cloud' | 'surface' | 'contours', id: number) => string,
+): { label: string; value: string }[] {
   const operation = described.find((o) => o.id === entry.operation);
   if (!operation) return [];
   return parameterFields(operation, unit)
     .filter((field) => entry.parameters[field.name] !== undefined)
     .map((field) => {
       const value = entry.parameters[field.name];
-      const text = typeof value === 'boolean' ? (value ? 'yes' : 'no') : Array.isArray(value) ? value.join(', ') : String(value);
-      const suffix = field.quantity === 'length' || field.quantity === 'elevation' ? ` ${shortUnit(unit)}` : field.quantity === 'degrees' ? '°' : '';
+      if (field.quantity === 'cloud' || field.quantity === 'surface' || field.quantity === 'contours')
+        return { label: field.label, value: nameOf(field.quantity, value as number) };
+      const text =
+        typeof value === 'boolean' ? (value ? 'yes' : 'no') : Array.isArray(value) ? value.join(', ') : String(value);
+      const suffix =
+        field.quantity === 'length' || field.quantity === 'elevation'
+          ? ` ${shortUnit(unit)}`
+          : field.quantity === 'degrees'
+            ? '°'
+            : '';
       return { label: field.label, value: text + suffix };
     });
 }

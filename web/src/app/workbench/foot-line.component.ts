@@ -12,7 +12,14 @@ import { WorkbenchStore } from './workbench-store';
     <span class="gap"></span>
     @if (running(); as run) {
       <span class="soft">{{ run.title }}: {{ run.step }}</span>
-      <span class="pole-progress" role="progressbar" [attr.aria-valuenow]="run.percent" aria-valuemin="0" aria-valuemax="100" [attr.aria-label]="run.title">
+      <span
+        class="pole-progress"
+        role="progressbar"
+        [attr.aria-valuenow]="run.percent"
+        aria-valuemin="0"
+        aria-valuemax="100"
+        [attr.aria-label]="run.title"
+      >
         <span [style.clip-path]="'inset(0 ' + (100 - run.percent) + '% 0 0)'"></span>
       </span>
       <span class="num">{{ run.percent }} %{{ run.left }}</span>
@@ -54,11 +61,16 @@ export class FootLineComponent {
 
   protected readonly place = computed(() => {
     const cursor = this.store.cursor();
-    if (!cursor) return this.store.job()?.crs.epsg === undefined ? (this.store.job()?.crs.name ?? '') : `EPSG:${this.store.job()!.crs.epsg}, ${shortUnit(this.store.unit())}`;
+    if (!cursor)
+      return this.store.job()?.crs.epsg === undefined
+        ? (this.store.job()?.crs.name ?? '')
+        : `EPSG:${this.store.job()!.crs.epsg}, ${shortUnit(this.store.unit())}`;
     const gap = '\u2002';
     const decimals = cursor.point ? 3 : 2;
     const plan = `${formatNumber(cursor.easting, decimals)} E${gap}${formatNumber(cursor.northing, decimals)} N`;
-    return cursor.elevation === undefined ? plan : `${plan}${gap}${formatNumber(cursor.elevation, decimals)} ${shortUnit(this.store.unit())}`;
+    return cursor.elevation === undefined
+      ? plan
+      : `${plan}${gap}${formatNumber(cursor.elevation, decimals)} ${shortUnit(this.store.unit())}`;
   });
 
   protected readonly pointClass = computed(() => {
@@ -68,11 +80,24 @@ export class FootLineComponent {
 
   protected readonly running = computed(() => {
     const upload = this.store.upload();
-    if (upload) return { title: upload.fileName, step: 'sending', percent: Math.round(upload.sent * 100), left: '', cancel: () => this.store.cancelUpload() };
+    if (upload)
+      return {
+        title: upload.fileName,
+        step: 'sending',
+        percent: Math.round(upload.sent * 100),
+        left: '',
+        cancel: () => this.store.cancelUpload(),
+      };
     const run = this.store.activeRun();
     if (!run) return undefined;
     const left = run.secondsLeft === undefined ? '' : `, ${formatSeconds(run.secondsLeft)} left`;
-    return { title: run.title, step: run.step.toLowerCase(), percent: Math.round(run.progress * 100), left, cancel: () => this.store.cancel(run) };
+    return {
+      title: run.title,
+      step: run.step.toLowerCase(),
+      percent: Math.round(run.progress * 100),
+      left,
+      cancel: () => this.store.cancel(run),
+    };
   });
 
   protected readonly drawn = computed(() => formatCount(this.store.drawnPoints()));

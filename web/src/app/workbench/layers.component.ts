@@ -18,10 +18,18 @@ export class LayersComponent {
   protected readonly formatShare = formatShare;
 
   protected readonly products = computed(() => {
-    const row = (kind: string, id: number, name: string, count: number, isStale: boolean) => ({ key: `${kind}-${id}`, name, count: formatCount(count), isStale, isShown: this.store.isShown(`${kind}-${id}`) });
+    const row = (kind: string, id: number, name: string, count: number, isStale: boolean) => ({
+      key: `${kind}-${id}`,
+      name,
+      count: formatCount(count),
+      isStale,
+      isShown: this.store.isShown(`${kind}-${id}`),
+    });
     return {
       clouds: this.store.clouds().map((cloud) => row('cloud', cloud.id, cloud.name, cloud.pointCount, false)),
-      surfaces: this.store.surfaces().map((surface) => row('surface', surface.id, surface.name, surface.facts.facets, surface.isStale)),
+      surfaces: this.store
+        .surfaces()
+        .map((surface) => row('surface', surface.id, surface.name, surface.facts.facets, surface.isStale)),
       contours: this.store.contours().map((set) => row('contours', set.id, set.name, set.facts.lines, set.isStale)),
     };
   });

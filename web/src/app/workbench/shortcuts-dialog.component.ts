@@ -11,7 +11,12 @@ import { MatDialogModule } from '@angular/material/dialog';
     <mat-dialog-content>
       <dl>
         @for (row of rows; track row.keys) {
-          <div><dt><kbd>{{ row.keys }}</kbd></dt><dd>{{ row.does }}</dd></div>
+          <div>
+            <dt>
+              <kbd>{{ row.keys }}</kbd>
+            </dt>
+            <dd>{{ row.does }}</dd>
+          </div>
         }
       </dl>
     </mat-dialog-content>

@@ -96,7 +96,13 @@ export class TraverseComponent {
   protected readonly store = inject(WorkbenchStore);
 
   private readonly words = { hollow: 'not begun', half: 'stale results', solid: 'done' } as const;
-  protected readonly rows = computed(() => stages.map((stage) => ({ ...stage, mark: this.store.marks()[stage.id], words: this.words[this.store.marks()[stage.id]] })));
+  protected readonly rows = computed(() =>
+    stages.map((stage) => ({
+      ...stage,
+      mark: this.store.marks()[stage.id],
+      words: this.words[this.store.marks()[stage.id]],
+    })),
+  );
   protected readonly begunShare = computed(() => {
     const last = this.rows().findLastIndex((stage) => stage.mark !== 'hollow');
     return last <= 0 ? 0 : (last / (stages.length - 1)) * 100;

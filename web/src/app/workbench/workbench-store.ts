@@ -1,7 +1,16 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { MatSnackBar } from '@angular/material/snack-bar';
 import { className } from '@pampero/core/cloud';
-import { stages, type Cloud, type ContourSetResource, type OperationId, type Run, type Stage, type Surface, type Workbench } from '@pampero/contract';
+import {
+  stages,
+  type Cloud,
+  type ContourSetResource,
+  type OperationId,
+  type Run,
+  type Stage,
+  type Surface,
+  type Workbench,
+} from '@pampero/contract';
 import { EMPTY, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap } from 'rxjs';
 import { ApiError, ApiService } from '../api/api.service';
 import { classColour } from '../viewer/colours';
@@ -49,7 +58,9 @@ export class WorkbenchStore {
   readonly sectionDepth = signal(2);
   readonly sectionExaggeration = signal(2);
 
-  readonly cursor = signal<{ easting: number; northing: number; elevation?: number; point?: PickedPoint; note?: string } | undefined>(undefined);
+  readonly cursor = signal<
+    { easting: number; northing: number; elevation?: number; point?: PickedPoint; note?: string } | undefined
+  >(undefined);
   readonly drawnPoints = signal(0);
   readonly isBookOpen = signal(false);
   readonly upload = signal<{ readonly fileName: string; readonly sent: number } | undefined>(undefined);
@@ -61,7 +72,9 @@ export class WorkbenchStore {
   readonly contours = computed<readonly ContourSetResource[]>(() => this.workbench()?.contours ?? []);
   readonly history = computed(() => this.workbench()?.history);
   readonly totalPoints = computed(() => this.clouds().reduce((sum, cloud) => sum + cloud.pointCount, 0));
-  readonly activeRun = computed(() => this.runs().find((run) => run.state === 'running') ?? this.runs().find((run) => run.state === 'queued'));
+  readonly activeRun = computed(
+    () => this.runs().find((run) => run.state === 'running') ?? this.runs().find((run) => run.state === 'queued'),
+  );
   readonly hasStale = computed(() => [...this.surfaces(), ...this.contours()].some((product) => product.isStale));
   readonly shownSurface = computed(() => this.surfaces().findLast((surface) => this.isShown(`surface-${surface.id}`)));
   /** The surface that Plan and Model draw in place of the points. */
@@ -71,17 +84,28 @@ export class WorkbenchStore {
 
   readonly classes = computed<readonly ClassRow[]>(() => {
     const counts = new Map<number, number>();
-    for (const cloud of this.clouds()) for (const [code, count] of Object.entries(cloud.classCounts)) counts.set(Number(code), (counts.get(Number(code)) ?? 0) + count);
+    for (const cloud of this.clouds())
+      for (const [code, count] of Object.entries(cloud.classCounts))
+        counts.set(Number(code), (counts.get(Number(code)) ?? 0) + count);
     const total = Math.max(1, this.totalPoints());
     return [...counts]
       .sort(([a], [b]) => a - b)
-      .map(([code, count]) => ({ code, name: className(code), colour: classColour(code), count, share: count / total, isShown: !this.hiddenClasses().has(code) }));
+      .map(([code, count]) => ({
+        code,
+        name: className(code),
+        colour: classColour(code),
+        count,
+        share: count / total,
+        isShown: !this.hiddenClasses().has(code),
+      }));
   });
 
   /** How far each stage is: begun and fresh, begun but stale, or not begun. */
   readonly marks = computed<Readonly<Record<Stage, StageMark>>>(() => {
-    const has = (stage: Stage): boolean => (this.history()?.entries ?? []).some((entry) => entry.stage === stage && entry.state === 'done');
-    const mark = (stage: Stage): StageMark => (!has(stage) ? 'hollow' : stage === 'terrain' && this.hasStale() ? 'half' : 'solid');
+    const has = (stage: Stage): boolean =>
+      (this.history()?.entries ?? []).some((entry) => entry.stage === stage && entry.state === 'done');
+    const mark = (stage: Stage): StageMark =>
+      !has(stage) ? 'hollow' : stage === 'terrain' && this.hasStale() ? 'half' : 'solid';
     return Object.fromEntries(stages.map(({ id }) => [id, mark(id)])) as Record<Stage, StageMark>;
   });
 
@@ -114,10 +138,12 @@ export class WorkbenchStore {
       }),
     );
     this.watching.add(
-      this.steps$.pipe(concatMap((step) => this.api[step](jobId).pipe(catchError((error: unknown) => this.tell(error))))).subscribe((history) => {
-        this.say(history.entries.some((entry) => entry.state === 'undone') ? 'Taken back.' : 'Done again.');
-        this.refresh$.next();
-      }),
+      this.steps$
+        .pipe(concatMap((step) => this.api[step](jobId).pipe(catchError((error: unknown) => this.tell(error)))))
+        .subscribe((history) => {
+          this.say(history.entries.some((entry) => entry.state === 'undone') ? 'Taken back.' : 'Done again.');
+          this.refresh$.next();
+        }),
     );
     this.refresh$.next();
   }
@@ -154,11 +180,17 @@ export class WorkbenchStore {
   }
 
   rebuild(): void {
-    this.api.rebuildStale(this.jobId()).pipe(catchError((error: unknown) => this.tell(error))).subscribe();
+    this.api
+      .rebuildStale(this.jobId())
+      .pipe(catchError((error: unknown) => this.tell(error)))
+      .subscribe();
   }
 
   cancel(run: Run): void {
-    this.api.cancelRun(this.jobId(), run.id).pipe(catchError((error: unknown) => this.tell(error))).subscribe();
+    this.api
+      .cancelRun(this.jobId(), run.id)
+      .pipe(catchError((error: unknown) => this.tell(error)))
+      .subscribe();
   }
 
   undo(): void {
@@ -192,7 +224,7 @@ export class WorkbenchStore {
   }
 
   say(message: string): void {
-    this.snack.open(message, 'Close', { duration: 8000 });
+    this.snack.open(message, 'Close', { duration: 8000, horizontalPosition: 'end' });
   }
 
   /** Enters a run's new state; one that ends says what changed, and its result is brought into view. */
@@ -202,7 +234,11 @@ export class WorkbenchStore {
     const hasEnded = run.state === 'done' || run.state === 'failed' || run.state === 'cancelled';
     if (!hasEnded || known?.state === run.state) return;
     if (run.state === 'done') this.bringIntoView(run);
-    this.say(run.state === 'done' ? `${run.title}: ${run.outcome ?? 'done'}, ${(run.elapsedMs / 1000).toFixed(1)} s` : `${run.title}: ${run.outcome ?? run.state}`);
+    this.say(
+      run.state === 'done'
+        ? `${run.title}: ${run.outcome ?? 'done'}, ${(run.elapsedMs / 1000).toFixed(1)} s`
+        : `${run.title}: ${run.outcome ?? run.state}`,
+    );
   }
 
   /** A result on a hidden layer would seem not to exist. */
@@ -214,7 +250,8 @@ export class WorkbenchStore {
     } else if (run.operation === 'build-surface' && run.productId !== undefined) {
       this.setShown(`surface-${run.productId}`, true);
       this.showing.set('surface');
-    } else if (run.operation === 'draw-contours' && run.productId !== undefined) this.setShown(`contours-${run.productId}`, true);
+    } else if (run.operation === 'draw-contours' && run.productId !== undefined)
+      this.setShown(`contours-${run.productId}`, true);
   }
 
   private tell(error: unknown, isWhole = false): typeof EMPTY {

@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, DestroyRef, effect, inject, input, viewChild } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  DestroyRef,
+  effect,
+  inject,
+  input,
+  viewChild,
+} from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
@@ -61,7 +70,9 @@ export class WorkbenchComponent {
   protected readonly system = computed(() => {
     const job = this.store.job();
     if (!job) return '';
-    return [job.crs.epsg === undefined ? job.crs.name : `EPSG:${job.crs.epsg}`, lengthUnits[job.unit].name].filter(Boolean).join(', ');
+    return [job.crs.epsg === undefined ? job.crs.name : `EPSG:${job.crs.epsg}`, lengthUnits[job.unit].name]
+      .filter(Boolean)
+      .join(', ');
   });
   protected readonly colourModes: readonly { id: ColourMode; name: string }[] = [
     { id: 'class', name: 'Class' },
@@ -81,13 +92,22 @@ export class WorkbenchComponent {
     const clouds = this.store.clouds();
     const mode = this.store.colourMode();
     const surface = this.store.drawnSurface();
-    if (surface) return { gradient: ELEVATION_GRADIENT, low: `${formatNumber(surface.facts.lowest, 2)} ${this.unit()}`, high: `${formatNumber(surface.facts.highest, 2)} ${this.unit()}` };
+    if (surface)
+      return {
+        gradient: ELEVATION_GRADIENT,
+        low: `${formatNumber(surface.facts.lowest, 2)} ${this.unit()}`,
+        high: `${formatNumber(surface.facts.highest, 2)} ${this.unit()}`,
+      };
     if (mode === 'class' || clouds.length === 0) return undefined;
     const range = clouds.map((cloud) => (mode === 'elevation' ? cloud.source.elevationRange : cloud.intensityRange));
     const low = Math.min(...range.map(([l]) => l));
     const high = Math.max(...range.map(([, h]) => h));
     return mode === 'elevation'
-      ? { gradient: ELEVATION_GRADIENT, low: `${formatNumber(low, 2)} ${this.unit()}`, high: `${formatNumber(high, 2)} ${this.unit()}` }
+      ? {
+          gradient: ELEVATION_GRADIENT,
+          low: `${formatNumber(low, 2)} ${this.unit()}`,
+          high: `${formatNumber(high, 2)} ${this.unit()}`,
+        }
       : { gradient: INTENSITY_GRADIENT, low: formatNumber(low, 0), high: formatNumber(high, 0) };
   });
 
@@ -121,7 +141,8 @@ export class WorkbenchComponent {
 
   /** Pampero's own keys; a field that is being typed in keeps them. */
   protected keyed(event: KeyboardEvent): void {
-    if (event.target instanceof HTMLElement && event.target.closest('input, textarea, mat-select, [role="dialog"]')) return;
+    if (event.target instanceof HTMLElement && event.target.closest('input, textarea, mat-select, [role="dialog"]'))
+      return;
     const withControl = event.ctrlKey || event.metaKey;
     if (withControl && event.key.toLowerCase() === 'z') {
       if (event.shiftKey) this.store.redo();
@@ -132,9 +153,14 @@ export class WorkbenchComponent {
     else if (event.key === 's') this.toggleLaying();
     else if (event.key === 'w') this.frameAll();
     else if (event.key === 'l') this.turnSection();
-    else if (event.key === 'v') this.store.pane.update((pane) => (pane === 'plan' ? 'model' : pane === 'model' ? 'both' : 'plan'));
-    else if (event.key === 'c') this.store.colourMode.update((mode) => (mode === 'class' ? 'elevation' : mode === 'elevation' ? 'intensity' : 'class'));
-    else if (/^[1-8]$/.test(event.key)) void this.router.navigate(['/jobs', this.jobId(), stageIds[Number(event.key) - 1]]);
+    else if (event.key === 'v')
+      this.store.pane.update((pane) => (pane === 'plan' ? 'model' : pane === 'model' ? 'both' : 'plan'));
+    else if (event.key === 'c')
+      this.store.colourMode.update((mode) =>
+        mode === 'class' ? 'elevation' : mode === 'elevation' ? 'intensity' : 'class',
+      );
+    else if (/^[1-8]$/.test(event.key))
+      void this.router.navigate(['/jobs', this.jobId(), stageIds[Number(event.key) - 1]]);
     else return;
     event.preventDefault();
   }

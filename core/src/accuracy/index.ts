@@ -1,0 +1,2 @@
+export { agreementCounts, agreementOf } from './agreement.js';
+export type { Agreement } from './agreement.js';

@@ -1,0 +1,1 @@
+export { onePointPerCell } from './one-point-per-cell.js';
