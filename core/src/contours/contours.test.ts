@@ -61,7 +61,7 @@ describe('contours of known surfaces', () => {
     const rings = [...set.level].filter(isRing);
     expect(rings).toEqual([2, 6, 10, 14, 18, 22]);
     let worst = 0;
-    for (const { line, level, x, y } of vertices(set))
+    for (const { level, x, y } of vertices(set))
       if (isRing(level)) worst = Math.max(worst, Math.abs(Math.hypot(x, y) - 2 * level));
     expect(worst).toBeLessThan(0.35); // sides of about 0.6 m, up to 2.5 m, on a circle of 4 m
     // Length against 2 π r, to a hundredth.

@@ -134,7 +134,12 @@ export class JobLibrary {
 
   /** Makes a received file a job of this library. */
   async putBack(received: string): Promise<Job> {
-    await checkJobFile(received);
+    try {
+      await checkJobFile(received);
+    } catch (error) {
+      for (const ending of ['', '-wal', '-shm']) await rm(received + ending, { force: true });
+      throw error;
+    }
     const file = await JobFile.open(received);
     const facts = await readFacts(file.read, 'in the file');
     const isTaken = (await stat(this.path(facts.id)).catch(() => undefined)) !== undefined;

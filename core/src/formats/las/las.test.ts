@@ -62,7 +62,7 @@ describe('point formats', () => {
         const points = randomPoints(pointFormat, 50);
         const bytes = await lasFile(points, { pointFormat, version });
         if (pointFormat > 5) continue; // loaders.gl reads formats 0 to 3 unpacked; 6 to 8 are held against copc below
-        const mesh = (await load(bytes.slice().buffer, LASLoader, { las: { skip: 1 }, worker: false })) as {
+        const mesh = (await load(bytes.slice().buffer, LASLoader, { las: { skip: 1 }, worker: false })) as unknown as {
           header?: { vertexCount: number };
           attributes: {
             POSITION: { value: Float32Array };

@@ -49,12 +49,10 @@ export class JobsPageComponent {
       .afterClosed()
       .subscribe((given) => {
         if (!given) return;
-        this.api
-          .createJob(given)
-          .subscribe({
-            next: (job) => void this.router.navigate(['/jobs', job.id, 'intake']),
-            error: (error: unknown) => this.say(error),
-          });
+        this.api.createJob(given).subscribe({
+          next: (job) => void this.router.navigate(['/jobs', job.id, 'intake']),
+          error: (error: unknown) => this.say(error),
+        });
       });
   }
 
@@ -84,12 +82,10 @@ export class JobsPageComponent {
   }
 
   private reload(): void {
-    this.api
-      .listJobs()
-      .subscribe({
-        next: (jobs) => this.jobs.set(jobs),
-        error: (error: unknown) => this.problem.set(error instanceof Error ? error.message : String(error)),
-      });
+    this.api.listJobs().subscribe({
+      next: (jobs) => this.jobs.set(jobs),
+      error: (error: unknown) => this.problem.set(error instanceof Error ? error.message : String(error)),
+    });
   }
 
   private say(error: unknown): void {

@@ -12,16 +12,13 @@ import { OperationFormComponent } from './operation-form.component';
   template: `
     <div class="figures">
       <div>
-        <span class="num" data-testid="ground-share">{{ figures().share }}</span
-        ><span>is ground</span>
+        <span class="num" data-testid="ground-share">{{ figures().share }}</span><span>is ground</span>
       </div>
       <div>
-        <span class="num">{{ figures().density }}</span
-        ><span>ground pts/{{ figures().unit }}²</span>
+        <span class="num">{{ figures().density }}</span><span>ground pts/{{ figures().unit }}²</span>
       </div>
       <div>
-        <span class="num">{{ figures().unclassified }}</span
-        ><span>unclassified</span>
+        <span class="num">{{ figures().unclassified }}</span><span>unclassified</span>
       </div>
     </div>
     <h3>Ground</h3>

@@ -43,6 +43,8 @@ import { roundLength, roundMarks } from './scale-bar';
 import type { ViewId } from './viewer-protocol';
 
 const SECTION_HEIGHT_SHARE = 0.36;
+/** How often heights may be drawn out in a section. */
+export const EXAGGERATIONS: readonly number[] = [1, 2, 5, 10];
 const DARK_GROUND = '#1C262D';
 const LIGHT_GROUND = '#F2EEE4';
 const SECTION_GROUND = '#FDFCF9';
@@ -398,10 +400,11 @@ export class ViewerComponent {
     if (old) this.sectionCamera.set({ ...old, ax, ay, bx, by });
     else {
       const length = Math.hypot(bx - ax, by - ay);
-      const exaggeration = this.store.sectionExaggeration();
       const { width, height } = this.size();
       const sectionHeight = height * SECTION_HEIGHT_SHARE;
       const unitsPerPixel = (length * 1.06) / Math.max(1, width - 20);
+      const exaggeration = this.fittingExaggeration(unitsPerPixel, sectionHeight);
+      this.store.sectionExaggeration.set(exaggeration);
       // The ground a third of the way up, so that what stands on it has room.
       const z = this.groundLevel() + ((sectionHeight / 2 - sectionHeight * 0.3) * unitsPerPixel) / exaggeration;
       this.sectionCamera.set({
@@ -678,6 +681,13 @@ export class ViewerComponent {
     const shift = (corner: readonly number[]): [number, number, number] =>
       corner.map((value, axis) => value - this.origin[axis]!) as [number, number, number];
     return { min: shift(bounds.min), max: shift(bounds.max) };
+  }
+
+  /** The most heights can be drawn out while the land's own still take no more than half of the section. */
+  private fittingExaggeration(unitsPerPixel: number, height: number): number {
+    const ranges = this.store.clouds().map((cloud) => cloud.source.elevationRange);
+    const span = Math.max(1, Math.max(...ranges.map(([, high]) => high)) - Math.min(...ranges.map(([low]) => low)));
+    return EXAGGERATIONS.findLast((times) => (span * times) / unitsPerPixel < height / 2) ?? 1;
   }
 
   private groundLevel(): number {

@@ -21,7 +21,7 @@ import { DeliverSheetComponent } from '../sheets/deliver-sheet.component';
 import { IntakeSheetComponent } from '../sheets/intake-sheet.component';
 import { TerrainSheetComponent } from '../sheets/terrain-sheet.component';
 import { ELEVATION_GRADIENT, INTENSITY_GRADIENT } from '../viewer/colours';
-import { ViewerComponent } from '../viewer/viewer.component';
+import { EXAGGERATIONS, ViewerComponent } from '../viewer/viewer.component';
 import type { ColourMode } from '../viewer/viewer-protocol';
 import { formatNumber, shortUnit } from '../shared/format';
 import { FieldBookComponent } from './field-book.component';
@@ -84,7 +84,7 @@ export class WorkbenchComponent {
     { id: 'model', name: 'Model' },
     { id: 'both', name: 'Side by side' },
   ];
-  protected readonly exaggerations = [1, 2, 5, 10];
+  protected readonly exaggerations = EXAGGERATIONS;
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
   protected readonly depthText = computed(() => formatNumber(this.store.sectionDepth(), 2));
 

@@ -1,0 +1,77 @@
+// `npm run screenshots`: takes the pictures of docs/screenshots from the demo job, at 1280 x 800. Needs `npm run demo` to be
+// serving (PAMPERO_PORT as there), and does the demo's work on the way if it has not been done.
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { chromium } from 'playwright-core';
+import { root } from './setup.mjs';
+
+const base = `http://127.0.0.1:${process.env.PAMPERO_PORT ?? 4600}`;
+const folder = join(root, 'docs', 'screenshots');
+mkdirSync(folder, { recursive: true });
+const jobs = await (await fetch(`${base}/api/jobs`)).json();
+const job = jobs.find((j) => j.name === 'Flood bank, east reach');
+if (!job) throw new Error('The demo job is not there: run `npm run demo` first.');
+
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist'],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const at = (id) => page.getByTestId(id);
+const settle = (ms = 2500) => page.waitForTimeout(ms);
+const shot = async (name) => page.screenshot({ path: join(folder, `${name}.png`) });
+const noMessage = () =>
+  page
+    .locator('mat-snack-bar-container button')
+    .click({ timeout: 1000 })
+    .catch(() => undefined);
+
+await page.goto(base);
+await settle(1000);
+await shot('jobs');
+
+await page.goto(`${base}/jobs/${job.id}/classify`);
+await settle();
+const operate = async (id, isDone) => {
+  if (await isDone()) return;
+  await at(`run-${id}`).click();
+  await page.locator('mat-snack-bar-container').waitFor({ timeout: 60_000 });
+  await noMessage();
+};
+await operate('ground-by-cloth', async () => (await at('class-2').count()) > 0);
+await at('lay-section').click();
+await at('view-plan').click({ position: { x: 250, y: 150 } });
+await at('view-plan').click({ position: { x: 500, y: 520 } });
+await settle();
+await shot('classify-section');
+await at('close-section').click();
+
+await at('stage-terrain').click();
+await operate('build-surface', async () => (await page.locator('[data-testid^="eye-surface"]').count()) > 0);
+await operate('draw-contours', async () => (await page.locator('[data-testid^="eye-contours"]').count()) > 0);
+await at('show-surface').click();
+await settle();
+await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
+await shot('terrain-plan');
+await at('pane-model').click();
+await settle();
+await shot('terrain-model');
+await at('field-book').click();
+await at('pane-both').click();
+await at('show-points').click();
+await at('colour-elevation').click();
+await settle();
+await shot('field-book');
+await at('field-book').click();
+
+await at('pane-plan').click();
+await at('colour-intensity').click();
+await at('stage-intake').click();
+await settle(4000);
+await shot('intake');
+await at('stage-deliver').click();
+await at('pane-model').click();
+await at('colour-class').click();
+await settle();
+await shot('deliver');
+await browser.close();

@@ -1,0 +1,330 @@
+import { readdir, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { endpoints } from '@pampero/contract';
+import { bufferSource } from '@pampero/core/formats';
+import { openLas } from '@pampero/core/formats/las';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { fieldWithShed, lasBytes, testServer, type TestServer } from './server.fixture.js';
+import { readSettings } from './settings.js';
+
+let host: TestServer;
+let field: Uint8Array;
+beforeAll(async () => {
+  host = await testServer();
+  field = await lasBytes(fieldWithShed());
+});
+afterAll(() => host.stop());
+
+/** A job with the field imported. */
+async function jobWithField(name = 'Field'): Promise<{ jobId: string; cloudId: number }> {
+  const { id: jobId } = await host.api.newJob(name);
+  const run = await host.api.import(jobId, field);
+  expect(run.state).toBe('done');
+  return { jobId, cloudId: run.productId! };
+}
+
+describe('jobs', () => {
+  test('a job takes its unit from its coordinate system', async () => {
+    const metric = await host.api.newJob('Canal', { epsg: 5347 });
+    expect(metric).toMatchObject({ unit: 'metre', crs: { epsg: 5347, name: 'POSGAR 2007 / Argentina 5' } });
+    const feet = await host.api.newJob('Ranch', { epsg: 2277 });
+    expect(feet.unit).toBe('us-survey-foot');
+    const local = await host.api.newJob('Yard', { unit: 'international-foot' });
+    expect(local).toMatchObject({ unit: 'international-foot', crs: { name: 'Local, international feet' } });
+  });
+
+  test('systems are found by code and by words, accents or none', async () => {
+    const search = (words: string) =>
+      host.api.call('searchCrs', '/crs', { query: `?search=${encodeURIComponent(words)}` });
+    expect((await search('5347'))[0]).toMatchObject({ epsg: 5347, unit: 'metre' });
+    expect((await search('EPSG:2277'))[0]).toMatchObject({ epsg: 2277, unit: 'us-survey-foot' });
+    expect((await search('texas central ftus')).map((entry) => entry.epsg)).toContain(2277);
+    expect((await search('córdoba')).length).toBe((await search('cordoba')).length);
+    expect(await search('nowhere at all')).toEqual([]);
+  });
+
+  test('a job travels as one file and can be put back beside itself', async () => {
+    const { jobId } = await jobWithField('Traveller');
+    const file = await host.api.raw(`/jobs/${jobId}/file`);
+    expect(file.status).toBe(200);
+    const back = await host.api.call('putBackJob', '/jobs/file', { body: file.body });
+    expect(back).toMatchObject({ name: 'Traveller (put back)', pointCount: 10_800, cloudCount: 1 });
+    expect(back.id).not.toBe(jobId);
+    await host.api.call('removeJob', `/jobs/${jobId}`);
+    const again = await host.api.call('putBackJob', '/jobs/file', { body: file.body });
+    expect(again).toMatchObject({ id: jobId, name: 'Traveller' });
+  });
+
+  test('a file that is no job, or a damaged one, is refused and leaves nothing behind', async () => {
+    const before = await readdir(host.data);
+    const notOurs = await host.api.raw('/jobs/file', { method: 'POST', body: Buffer.from('just some text') });
+    expect(notOurs.json()).toMatchObject({ status: 422, code: 'not-a-job-file' });
+    expect(await readdir(host.data)).toEqual(before);
+  });
+
+  test('a stray file in the folder does not hide the jobs', async () => {
+    await writeFile(join(host.data, 'stray.pampero'), 'not SQLite');
+    const jobs = await host.api.call('listJobs', '/jobs');
+    expect(jobs.length).toBeGreaterThan(0);
+    expect(jobs.map((job) => job.id)).not.toContain('stray');
+  });
+});
+
+describe('the work, from import to export', () => {
+  test('import, ground, surface, contours; undo and redo; stale and rebuilt', async () => {
+    const { jobId, cloudId } = await jobWithField();
+    const read = () => host.api.read(jobId);
+    let now = await read();
+    expect(now.clouds[0]).toMatchObject({
+      pointCount: 10_800,
+      classCounts: { '1': 10_800 },
+      warnings: [],
+      source: { strips: [1, 2], lasVersion: '1.4' },
+    });
+    expect(now.clouds[0]!.bounds.min[0]).toBeCloseTo(5_512_000, 1);
+
+    const ground = await host.api.operate(jobId, 'ground-by-cloth', { cloudId, clothCell: '100 cm' });
+    expect(ground).toMatchObject({ state: 'done' });
+    now = await read();
+    // The roof covers 100 of 3600 m².
+    expect(now.clouds[0]!.classCounts['2']).toBeGreaterThan(10_800 * 0.96);
+    expect(now.clouds[0]!.classCounts['1']).toBeGreaterThan(10_800 * 0.02);
+    const found = now.clouds[0]!.classCounts;
+
+    const surface = await host.api.operate(jobId, 'build-surface', { cloudId, name: 'Bare field' });
+    const contours = await host.api.operate(jobId, 'draw-contours', { surfaceId: surface.productId, interval: 0.25 });
+    expect([surface.state, contours.state]).toEqual(['done', 'done']);
+    now = await read();
+    expect(now.surfaces[0]).toMatchObject({ name: 'Bare field', isStale: false });
+    // The plane rises 0.02 · 60 + 0.01 · 60 = 1.8 m from 30.
+    expect(now.surfaces[0]!.facts.highest).toBeLessThan(31.9);
+    expect(now.contours[0]!.facts.levels).toBe(7);
+
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    now = await read();
+    expect([now.surfaces.length, now.contours.length, now.history.canRedo]).toEqual([0, 0, true]);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    expect((await read()).clouds[0]!.classCounts).toEqual({ '1': 10_800 });
+    for (let i = 0; i < 3; i++) await host.api.call('redo', `/jobs/${jobId}/redo`);
+    now = await read();
+    expect(now.clouds[0]!.classCounts).toEqual(found);
+    expect(now.surfaces[0]!.isStale).toBe(false);
+
+    await host.api.operate(jobId, 'ground-by-cloth', { cloudId, classDistance: '2 cm' });
+    now = await read();
+    expect([now.surfaces[0]!.isStale, now.contours[0]!.isStale]).toEqual([true, true]);
+    for (const run of await host.api.call('rebuildStale', `/jobs/${jobId}/rebuild`))
+      expect((await host.api.ended(jobId, run)).state).toBe('done');
+    now = await read();
+    expect(now.surfaces.map((s) => [s.name, s.isStale])).toEqual([['Bare field', false]]);
+    expect(now.contours.map((c) => [c.surfaceId, c.isStale])).toEqual([[now.surfaces[0]!.id, false]]);
+    expect(now.history.entries.map((entry) => entry.state)).toEqual(Array(7).fill('done'));
+  });
+
+  test('the cloud comes back with its new classes and every attribute; versions 1.4 and 1.2, all or some classes', async () => {
+    const { jobId, cloudId } = await jobWithField();
+    await host.api.operate(jobId, 'ground-by-cloth', { cloudId });
+    const source = fieldWithShed();
+    const byTime = new Map(Array.from(source.gpsTime!, (time, i) => [time, i]));
+    for (const version of ['1.4', '1.2']) {
+      const { body, status } = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/las?version=${version}`);
+      expect(status).toBe(200);
+      const las = await openLas(bufferSource('export.las', body));
+      expect([las.pointCount, las.crs?.epsg, las.warnings]).toEqual([10_800, 5347, []]);
+      let ground = 0;
+      for await (const batch of las.batches()) {
+        for (let k = 0; k < batch.count; k++) {
+          const i = byTime.get(batch.gpsTime![k]!)!;
+          if (
+            batch.x[k] !== source.x[i] ||
+            batch.z[k] !== source.z[i] ||
+            batch.intensity[k] !== source.intensity[i] ||
+            batch.pointSourceId[k] !== source.pointSourceId[i]
+          )
+            throw new Error(`point ${i} differs`);
+          if (batch.classification[k] === 2) ground++;
+        }
+      }
+      expect(ground).toBe((await host.api.read(jobId)).clouds[0]!.classCounts['2']);
+    }
+    const some = await openLas(
+      bufferSource('some.las', (await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/las?classes=1`)).body),
+    );
+    expect(some.pointCount).toBe((await host.api.read(jobId)).clouds[0]!.classCounts['1']);
+  });
+
+  test('contours leave as DXF and the surface as LandXML, named after themselves', async () => {
+    const { jobId, cloudId } = await jobWithField();
+    const { productId: surfaceId } = await host.api.operate(jobId, 'build-surface', { cloudId, classes: [1] });
+    const { productId: contoursId } = await host.api.operate(jobId, 'draw-contours', { surfaceId });
+    const dxf = await host.api.raw(`/jobs/${jobId}/contours/${contoursId}/dxf`);
+    expect(Buffer.from(dxf.body).toString()).toMatch(/POLYLINE[\s\S]*EOF\s*$/);
+    const xml = await host.api.raw(`/jobs/${jobId}/surfaces/${surfaceId}/landxml`);
+    expect(Buffer.from(xml.body).toString()).toMatch(/<Surface name="Unclassified"/);
+  });
+
+  test('a cancelled import keeps nothing and says so', async () => {
+    const { id: jobId } = await host.api.newJob('Cancelled');
+    const run = await host.api.call('importCloud', `/jobs/${jobId}/clouds`, {
+      body: field,
+      query: '?fileName=field.las',
+    });
+    await host.api.call('cancelRun', `/jobs/${jobId}/runs/${run.id}`);
+    expect((await host.api.ended(jobId, run)).state).toBe('cancelled');
+    const now = await host.api.read(jobId);
+    expect([now.clouds.length, now.job.pointCount]).toEqual([0, 0]);
+  });
+
+  test('two edits at once wait their turn and neither is lost', async () => {
+    const { jobId, cloudId } = await jobWithField();
+    const start = (distance: string) =>
+      host.api.call('startOperation', `/jobs/${jobId}/operations/ground-by-cloth`, {
+        body: { cloudId, classDistance: distance },
+      });
+    const runs = await Promise.all([start('1 cm'), start('20 cm')]);
+    for (const run of runs) expect((await host.api.ended(jobId, run)).state).toBe('done');
+    const { history } = await host.api.read(jobId);
+    expect(
+      history.entries
+        .slice(0, 2)
+        .map((entry) => entry.parameters['classDistance'])
+        .sort(),
+    ).toEqual([0.01, 0.2]);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    expect((await host.api.read(jobId)).clouds[0]!.classCounts).toEqual({ '1': 10_800 });
+  });
+
+  test('whoever watches a job is told of progress and changes', async () => {
+    const { jobId, cloudId } = await jobWithField();
+    const abort = new AbortController();
+    const stream = await fetch(`${host.server.url}/api/jobs/${jobId}/events`, { signal: abort.signal });
+    const reader = stream.body!.pipeThrough(new TextDecoderStream()).getReader();
+    await host.api.operate(jobId, 'ground-by-cloth', { cloudId });
+    let text = '';
+    while (!text.includes('"kind":"changed"')) text += (await reader.read()).value ?? '';
+    abort.abort();
+    expect(text).toMatch(/"state":"queued"[\s\S]*"state":"running"[\s\S]*"state":"done"/);
+  });
+});
+
+describe('bad input', () => {
+  test('a damaged file says what is wrong and leaves nothing behind', async () => {
+    const { id: jobId } = await host.api.newJob('Damaged');
+    const damaged = field.slice();
+    new DataView(damaged.buffer).setFloat64(131, 0, true);
+    const run = await host.api.import(jobId, damaged, 'bent.las');
+    expect(run).toMatchObject({ state: 'failed', error: { code: 'scale-absurd', status: 422 } });
+    expect(run.error!.detail).toMatch(/bent\.las, bytes 131-138.*scale 0/);
+    const now = await host.api.read(jobId);
+    expect([now.clouds.length, now.history.entries[0]!.state]).toEqual([0, 'failed']);
+    expect(await readdir(join(host.data, 'scratch'))).toEqual([]);
+  });
+
+  test('a file cut short gives what is there, with a warning', async () => {
+    const { id: jobId } = await host.api.newJob('Cut short');
+    const run = await host.api.import(jobId, field.slice(0, field.length - 3000));
+    expect(run.state).toBe('done');
+    const [cloud] = (await host.api.read(jobId)).clouds;
+    expect(cloud!.pointCount).toBe(10_700);
+    expect(cloud!.warnings.map((w) => w.code)).toContain('file-cut-short');
+  });
+
+  test('a file in another system than the job is said aloud', async () => {
+    const { id: jobId } = await host.api.newJob('Elsewhere', { epsg: 2277 });
+    await host.api.import(jobId, field);
+    expect((await host.api.read(jobId)).clouds[0]!.warnings.map((w) => w.code)).toEqual([
+      'crs-differs',
+      'unit-differs',
+    ]);
+  });
+
+  test.each([
+    ['a job without a name', '/jobs', { name: '  ' }, 400, 'invalid', /Give the job a name/],
+    ['a system that is none', '/jobs', { name: 'x', epsg: 4326 }, 404, 'not-found', /EPSG: 4326/],
+    ['a field nobody knows', '/jobs', { name: 'x', colour: 'red' }, 400, 'invalid', /colour/],
+  ] as const)('%s', async (_, path, body, status, code, detail) => {
+    const answer = await host.api.raw(path, {
+      method: 'POST',
+      body: JSON.stringify(body),
+      headers: { 'content-type': 'application/json' },
+    });
+    expect(answer.type).toContain('application/problem+json');
+    expect(answer.json()).toMatchObject({
+      status,
+      code,
+      instance: `/api${path}`,
+      detail: expect.stringMatching(detail) as string,
+    });
+  });
+
+  test.each([
+    ['a length that is none', { clothCell: 'wide' }, /\/clothCell/],
+    ['a length out of range', { clothCell: '0.1 mm' }, /\/clothCell/],
+    ['a shape nobody knows', { landShape: 'alpine' }, /\/landShape/],
+  ])('an operation with %s names the parameter', async (_, parameters, pointer) => {
+    const { jobId, cloudId } = await jobWithField();
+    const answer = await host.api.raw(`/jobs/${jobId}/operations/ground-by-cloth`, {
+      method: 'POST',
+      body: JSON.stringify({ cloudId, ...parameters }),
+      headers: { 'content-type': 'application/json' },
+    });
+    expect(answer.json()).toMatchObject({
+      status: 400,
+      errors: [{ pointer: expect.stringMatching(pointer) as string }],
+    });
+  });
+
+  test('a surface from a class with no points fails with a way out', async () => {
+    const { jobId, cloudId } = await jobWithField();
+    expect(await host.api.operate(jobId, 'build-surface', { cloudId, classes: [9] })).toMatchObject({
+      state: 'failed',
+      error: { code: 'too-few-points', mend: expect.any(String) as string },
+    });
+  });
+
+  test('a cloud, surface, job or address that is not there is a 404 with words', async () => {
+    const { id } = await host.api.newJob();
+    for (const path of [`/jobs/${id}/clouds/99`, `/jobs/${id}/surfaces/1/landxml`, '/jobs/nowhere', '/nonsense']) {
+      const answer = await host.api.raw(path);
+      expect(answer.json(), path).toMatchObject({ status: 404, code: 'not-found' });
+    }
+    const bad = await host.api.raw('/jobs/..%2F..%2Fetc');
+    expect(bad.status).toBe(400);
+  });
+
+  test('broken JSON, no body, a page of another site', async () => {
+    const post = (init: RequestInit) => host.api.raw('/jobs', { method: 'POST', ...init });
+    expect((await post({ body: '{', headers: { 'content-type': 'application/json' } })).json()).toMatchObject({
+      status: 400,
+    });
+    expect((await post({})).json()).toMatchObject({ status: 400, code: 'bad-request' });
+    expect(
+      (
+        await post({ body: '{}', headers: { 'content-type': 'application/json', 'sec-fetch-site': 'cross-site' } })
+      ).json(),
+    ).toMatchObject({ status: 403 });
+  });
+
+  test('nothing to undo is said, not an error of ours', async () => {
+    const { id } = await host.api.newJob();
+    expect((await host.api.raw(`/jobs/${id}/undo`, { method: 'POST' })).json()).toMatchObject({
+      status: 409,
+      code: 'nothing-to-undo',
+    });
+  });
+
+  test('wrong settings are named', () => {
+    expect(() => readSettings({ PAMPERO_PORT: 'eighty' })).toThrow(/PAMPERO_PORT/);
+    expect(readSettings({}).host).toBe('127.0.0.1');
+  });
+});
+
+test('OpenAPI describes every endpoint', async () => {
+  const { paths } = (await host.api.raw('/openapi.json')).json() as {
+    paths: Record<string, Record<string, { operationId: string }>>;
+  };
+  const described = Object.values(paths).flatMap((methods) => Object.values(methods).map((m) => m.operationId));
+  expect(described.sort()).toEqual(Object.keys(endpoints).sort());
+});

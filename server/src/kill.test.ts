@@ -1,0 +1,116 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { ensureDemoFiles } from '@pampero/demo';
+import type { Run } from '@pampero/contract';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { ApiClient } from './server.fixture.js';
+
+const main = fileURLToPath(new URL('../dist/main.js', import.meta.url));
+
+/** The built server as a process of its own, so that it can be killed. */
+async function spawnServer(data: string): Promise<{ process: ChildProcess; api: ApiClient }> {
+  expect(existsSync(main), 'build the server first').toBe(true);
+  const child = spawn(process.execPath, [main], {
+    env: { ...process.env, PAMPERO_DATA: data, PAMPERO_PORT: '0', PAMPERO_LOG: 'error' },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const url = await new Promise<string>((resolve, reject) => {
+    let out = '';
+    child.stdout.on('data', (chunk: Buffer) => {
+      out += chunk.toString();
+      const ready = /ready at (\S+)/.exec(out);
+      if (ready) resolve(ready[1]!);
+    });
+    child.once('exit', () => reject(new Error(`The server ended: ${out}`)));
+  });
+  return { process: child, api: new ApiClient(url) };
+}
+
+function killed(child: ChildProcess): Promise<void> {
+  return new Promise((resolve) => {
+    child.once('exit', () => resolve());
+    child.kill('SIGKILL');
+  });
+}
+
+/** Watches a run until it has come as far as `share`, or has ended. */
+async function progressed(api: ApiClient, jobId: string, run: Run, share: number): Promise<Run> {
+  for (;;) {
+    const now = await api.call('readRun', `/jobs/${jobId}/runs/${run.id}`);
+    if (now.progress >= share || (now.state !== 'running' && now.state !== 'queued')) return now;
+    await new Promise((resolve) => setTimeout(resolve, 5));
+  }
+}
+
+describe('a server killed in the middle', () => {
+  let data: string;
+  let child: ChildProcess | undefined;
+  beforeEach(async () => {
+    data = await mkdtemp(join(tmpdir(), 'pampero-kill-'));
+  });
+  afterEach(async () => {
+    if (child?.exitCode === null) await killed(child);
+    await rm(data, { recursive: true, force: true });
+  });
+
+  const start = async (): Promise<ApiClient> => {
+    const started = await spawnServer(data);
+    child = started.process;
+    return started.api;
+  };
+
+  test('of an import, then of a classification: the job opens again, whole, without the half step', async () => {
+    const bytes = await readFile((await ensureDemoFiles(join(tmpdir(), 'pampero-demo-files'))).lidar);
+    let api = await start();
+    const { id: jobId } = await api.newJob('Kill');
+    const importing = () =>
+      api.call('importCloud', `/jobs/${jobId}/clouds`, { body: new Uint8Array(bytes), query: '?fileName=demo.las' });
+
+    const first = await progressed(api, jobId, await importing(), 0.6);
+    expect(first.state).toBe('running');
+    await killed(child!);
+    const grown = (await stat(join(data, `${jobId}.pampero`))).size;
+
+    api = await start();
+    let now = await api.read(jobId);
+    expect([now.clouds.length, now.job.pointCount]).toEqual([0, 0]);
+    expect(now.history.entries.map((entry) => entry.state)).toEqual(['interrupted']);
+    expect((await stat(join(data, `${jobId}.pampero`))).size).toBeLessThan(Math.max(grown, 4e6));
+
+    const imported = await api.ended(jobId, await importing());
+    expect(imported.state).toBe('done');
+    const before = (await api.read(jobId)).clouds[0]!;
+
+    // Killed at several places of the way: while rasters are gathered, the cloth laid, points classed and classes stored.
+    for (const share of [0.1, 0.5, 0.7, 0.96]) {
+      const run = await api.call('startOperation', `/jobs/${jobId}/operations/ground-by-cloth`, {
+        body: { cloudId: before.id },
+      });
+      const seen = await progressed(api, jobId, run, share);
+      await killed(child!);
+      api = await start();
+      now = await api.read(jobId);
+      const [entry] = now.history.entries;
+      if (entry!.state === 'done') {
+        // It was quicker than the kill: then all of it is there.
+        expect(now.clouds[0]!.classCounts['2']).toBeGreaterThan(1e6);
+        await api.call('undo', `/jobs/${jobId}/undo`);
+        now = await api.read(jobId);
+      } else expect([seen.state, entry!.state]).toEqual(['running', 'interrupted']);
+      expect(now.clouds[0]!.classCounts).toEqual(before.classCounts);
+    }
+    const finished = await api.operate(jobId, 'ground-by-cloth', { cloudId: before.id });
+    expect(finished.state).toBe('done');
+
+    // What was acknowledged is there after a kill right behind it.
+    await killed(child!);
+    api = await start();
+    now = await api.read(jobId);
+    expect(now.history.entries[0]!.state).toBe('done');
+    expect(now.clouds[0]!.classCounts['2']).toBeGreaterThan(1e6);
+  });
+});

@@ -1,0 +1,144 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { endpoints, type EndpointId, type Job, type Run, type Workbench } from '@pampero/contract';
+import { newPointBatch, type PointBatch } from '@pampero/core/cloud';
+import { bufferSink } from '@pampero/core/formats';
+import { writeLas } from '@pampero/core/formats/las';
+import { seededRandom } from '@pampero/core/task';
+import { expect } from 'vitest';
+import type { z } from 'zod';
+import { startServer, type RunningServer } from './server.js';
+
+export interface TestServer {
+  readonly server: RunningServer;
+  readonly data: string;
+  readonly api: ApiClient;
+  stop(): Promise<void>;
+}
+
+/** A server of its own over an empty folder. */
+export async function testServer(): Promise<TestServer> {
+  const data = await mkdtemp(join(tmpdir(), 'pampero-server-'));
+  const server = await startServer({ data, port: 0, host: '127.0.0.1', workers: 2, log: 'silent' });
+  return {
+    server,
+    data,
+    api: new ApiClient(server.url),
+    async stop() {
+      await server.close();
+      await rm(data, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Calls the API as a script would and holds every answer against the contract. */
+export class ApiClient {
+  constructor(readonly url: string) {}
+
+  async call<K extends EndpointId>(
+    id: K,
+    path: string,
+    { body, query = '' }: { body?: unknown; query?: string } = {},
+  ): Promise<(typeof endpoints)[K] extends { response: infer S extends z.ZodType } ? z.output<S> : undefined> {
+    const endpoint = endpoints[id] as (typeof endpoints)[K] & { response?: z.ZodType };
+    const isBytes = body instanceof Uint8Array;
+    const response = await fetch(`${this.url}/api${path}${query}`, {
+      method: endpoint.method.toUpperCase(),
+      ...(body !== undefined && {
+        body: isBytes ? Buffer.from(body) : JSON.stringify(body),
+        headers: { 'content-type': isBytes ? 'application/octet-stream' : 'application/json' },
+      }),
+    });
+    const text = await response.text();
+    expect(response.status, text).toBe(endpoint.status);
+    return (endpoint.response ? endpoint.response.parse(JSON.parse(text)) : undefined) as never;
+  }
+
+  async raw(
+    path: string,
+    init: RequestInit = {},
+  ): Promise<{ status: number; type: string; body: Uint8Array; json: () => Record<string, unknown> }> {
+    const response = await fetch(`${this.url}/api${path}`, init);
+    const body = new Uint8Array(await response.arrayBuffer());
+    return {
+      status: response.status,
+      type: response.headers.get('content-type') ?? '',
+      body,
+      json: () => JSON.parse(Buffer.from(body).toString()) as Record<string, unknown>,
+    };
+  }
+
+  newJob(name = 'Test reach', extra: Record<string, unknown> = { epsg: 5347 }): Promise<Job> {
+    return this.call('createJob', '/jobs', { body: { name, ...extra } });
+  }
+
+  read(jobId: string): Promise<Workbench> {
+    return this.call('readJob', `/jobs/${jobId}`);
+  }
+
+  /** Waits for a run's end. */
+  async ended(jobId: string, run: Run): Promise<Run> {
+    for (let i = 0; i < 1200; i++) {
+      const now = await this.call('readRun', `/jobs/${jobId}/runs/${run.id}`);
+      if (now.state !== 'queued' && now.state !== 'running') return now;
+      await new Promise((resolve) => setTimeout(resolve, 25));
+    }
+    throw new Error(`${run.title} did not end in 30 s`);
+  }
+
+  async import(jobId: string, bytes: Uint8Array, fileName = 'strip.las'): Promise<Run> {
+    const run = await this.call('importCloud', `/jobs/${jobId}/clouds`, {
+      body: bytes,
+      query: `?fileName=${encodeURIComponent(fileName)}`,
+    });
+    return this.ended(jobId, run);
+  }
+
+  async operate(jobId: string, operation: string, parameters: Record<string, unknown>): Promise<Run> {
+    return this.ended(
+      jobId,
+      await this.call('startOperation', `/jobs/${jobId}/operations/${operation}`, { body: parameters }),
+    );
+  }
+}
+
+export const QUANTISATION = { scale: [0.001, 0.001, 0.001], offset: [5_512_000, 6_150_000, 0] } as const;
+
+/** A 60 x 60 m field at about 30 m, with a flat roof 8 m up in its middle; three points a square metre. */
+export function fieldWithShed(): PointBatch {
+  const count = 10_800;
+  const random = seededRandom(12);
+  const points = newPointBatch(count, {
+    gpsTime: true,
+    rgb: false,
+    nearInfrared: false,
+    wavePacket: false,
+    extraBytesLength: 0,
+  });
+  for (let i = 0; i < count; i++) {
+    const e = random() * 60;
+    const n = random() * 60;
+    const isRoof = Math.abs(e - 30) < 5 && Math.abs(n - 30) < 5;
+    points.x[i] = Math.round(e * 1000);
+    points.y[i] = Math.round(n * 1000);
+    points.z[i] = Math.round((30 + e * 0.02 + n * 0.01 + (isRoof ? 8 : 0) + 0.01 * random()) * 1000);
+    points.classification[i] = 1;
+    points.returns[i] = 0x11;
+    points.intensity[i] = 1000 + (i % 500);
+    points.pointSourceId[i] = 1 + (i % 2);
+    points.gpsTime![i] = i / 1000;
+  }
+  return points;
+}
+
+export async function lasBytes(points: PointBatch): Promise<Uint8Array> {
+  const sink = bufferSink();
+  await writeLas(sink, [points], {
+    version: '1.4',
+    pointFormat: 6,
+    quantisation: QUANTISATION,
+    crs: { wkt: 'PROJCS["POSGAR 2007 / Argentina 5",UNIT["metre",1],AUTHORITY["EPSG","5347"]]' },
+  });
+  return sink.bytes();
+}
