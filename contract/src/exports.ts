@@ -2,6 +2,8 @@ import { z } from 'zod';
 
 export const lasExportSchema = z.strictObject({
   version: z.enum(['1.4', '1.2']).default('1.4'),
+  /** LAZ; in point formats 0 to 3 only, so with version 1.2. */
+  compressed: z.enum(['yes', 'no']).default('no'),
   /** Comma-separated class codes; all when left out. */
   classes: z
     .string()

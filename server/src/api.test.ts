@@ -154,6 +154,20 @@ describe('the work, from import to export', () => {
     expect(some.pointCount).toBe((await host.api.read(jobId)).clouds[0]!.classCounts['1']);
   });
 
+  test('a LAZ export comes in again as the same cloud', async () => {
+    const { jobId, cloudId } = await jobWithField();
+    await host.api.operate(jobId, 'ground-by-cloth', { cloudId });
+    const { body, status } = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/las?version=1.2&compressed=yes`);
+    expect(status).toBe(200);
+    expect(body.length).toBeLessThan(field.length / 2);
+    const again = await host.api.import(jobId, body, 'again.laz');
+    expect(again).toMatchObject({ state: 'done' });
+    const { clouds } = await host.api.read(jobId);
+    expect(clouds[1]!.classCounts).toEqual(clouds[0]!.classCounts);
+    expect(clouds[1]!.bounds).toEqual(clouds[0]!.bounds);
+    expect(clouds[1]!.warnings).toEqual([]);
+  });
+
   test('contours leave as DXF and the surface as LandXML, named after themselves', async () => {
     const { jobId, cloudId } = await jobWithField();
     const { productId: surfaceId } = await host.api.operate(jobId, 'build-surface', { cloudId, classes: [1] });

@@ -4,6 +4,18 @@ export { className, GROUND, standardClasses } from './classes.js';
 export type { PointClass } from './classes.js';
 export { emptyBounds, growBounds, integerBounds, isEmptyBounds } from './bounds.js';
 export type { Bounds } from './bounds.js';
-export { buildOctree } from './octree.js';
+export { buildOctree, octreeDefaults } from './octree.js';
+export { cubeCodes, octreeCube } from './octree-cube.js';
+export type { OctreeCube } from './octree-cube.js';
+export { buildSquares, gatherRecords, sortRecords, SQUARE_COUNT } from './record-sort.js';
+export type { BuildSquare, SortedRecords } from './record-sort.js';
+export {
+  addToStatistics,
+  elevationOfBin,
+  mergeStatistics,
+  newCloudStatistics,
+  percentileBin,
+} from './cloud-statistics.js';
+export type { CloudStatistics } from './cloud-statistics.js';
 export type { OctreeNode, OctreeOptions } from './octree.js';
 export { packColumns, unpackColumns } from './column-pack.js';

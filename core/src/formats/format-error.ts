@@ -6,6 +6,7 @@ export type FormatErrorCode =
   | 'version-unknown'
   | 'point-format-unknown'
   | 'compressed-points'
+  | 'chunk-table-wrong'
   | 'record-length-wrong'
   | 'point-offset-wrong'
   | 'scale-absurd'

@@ -47,21 +47,22 @@ export async function exportLas(
   response: Response,
 ): Promise<void> {
   const facts = await readCloudFacts(file.read, cloudId);
-  const path = library.scratchPath('.las');
+  const path = library.scratchPath('.out');
   const target = await open(path, 'w');
   try {
-    await writeLas(
-      fileSink(target),
-      chosenPoints(file, cloudId, facts, query.classes),
-      lasOptions(job, facts, query.version),
-    );
+    await writeLas(fileSink(target), chosenPoints(file, cloudId, facts, query.classes), lasOptions(job, facts, query));
   } catch (error) {
     await target.close();
     await rm(path, { force: true });
     throw error;
   }
   await target.close();
-  await sendFile(response, path, `${fileStem(facts.name)}.las`, 'application/vnd.las');
+  await sendFile(
+    response,
+    path,
+    `${fileStem(facts.name)}.${query.compressed === 'yes' ? 'laz' : 'las'}`,
+    'application/vnd.las',
+  );
 }
 
 async function* chosenPoints(
@@ -84,7 +85,11 @@ async function* chosenPoints(
 }
 
 /** The leanest point format that holds the cloud's columns. */
-function lasOptions(job: Job, facts: CloudFacts, version: '1.4' | '1.2'): LasWriterOptions {
+function lasOptions(
+  job: Job,
+  facts: CloudFacts,
+  { version, compressed }: z.output<typeof lasExportSchema>,
+): LasWriterOptions {
   const { columns } = facts;
   const pointFormat =
     version === '1.2'
@@ -98,6 +103,7 @@ function lasOptions(job: Job, facts: CloudFacts, version: '1.4' | '1.2'): LasWri
     version,
     pointFormat,
     quantisation: quantisationOf(facts),
+    isCompressed: compressed === 'yes',
     extraBytesLength: columns.extraBytesLength,
     crs: crsOf(job, facts),
     isStandardGpsTime: facts.isStandardGpsTime,

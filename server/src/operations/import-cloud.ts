@@ -1,11 +1,17 @@
 import { rm } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
-import { finishCloud, insertImportingCloud, insertNode, removeCloud, type NewNode } from '../store/cloud-repository.js';
-import type { RunWork } from '../runs/run-service.js';
-import type { ImportMessage } from '../tasks/import-task.js';
-import type { TaskPool } from '../tasks/task-pool.js';
 import type { Crs } from '@pampero/contract';
+import { elevationOfBin, percentileBin, type CloudStatistics, type Quantisation } from '@pampero/core/cloud';
+import { openLas, type LasFile } from '@pampero/core/formats/las';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
+import type { RunWork } from '../runs/run-service.js';
+import type { CloudFacts } from '../store/cloud-facts.js';
+import { finishCloud, insertImportingCloud, removeCloud } from '../store/cloud-repository.js';
+import { openFileSource } from '../store/file-bytes.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { buildCloud, type BuiltCloud } from './cloud-builder.js';
+import { formatCount } from './format-figures.js';
+import { attributeNamesOf, lasRecordSource } from './las-source.js';
 
 export interface ImportCloudOptions {
   /** The received file; removed when the run ends. */
@@ -14,6 +20,10 @@ export interface ImportCloudOptions {
   readonly name: string | undefined;
   readonly jobCrs: Crs;
   readonly jobUnit: LengthUnit;
+  /** Where records are sorted on the way; removed when the run ends. */
+  readonly spillPath: string;
+  /** Blocks and squares under way at once. */
+  readonly lanes: number;
 }
 
 /**
@@ -25,37 +35,32 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
     const name = options.name ?? basename(options.fileName, extname(options.fileName));
     let cloudId: number | undefined;
     try {
+      const source = await openFileSource(options.path, options.fileName);
+      const las = await openLas(source).finally(() => source.close());
       const id = (cloudId = await job.write((models) => insertImportingCloud(models, name)));
-      let writing: Promise<unknown> = Promise.resolve();
-      let writeError: unknown;
-      const store = (node: NewNode, done: () => void): void => {
-        writing = writing
-          .then(() => (writeError === undefined ? job.write((models) => insertNode(models, id, node)) : undefined))
-          .catch((error: unknown) => (writeError ??= error))
-          .then(done);
-      };
-      const { facts, pointCount } = await pool.runWatched(
-        'importLas',
-        { path: options.path, fileName: options.fileName },
-        signal,
-        (given, port) => {
-          const message = given as ImportMessage;
-          if (message.kind === 'progress') report(message.share, message.step);
-          else store(message.node, () => port.postMessage('stored'));
+      const built = await buildCloud(
+        {
+          job,
+          pool,
+          cloudId: id,
+          source: lasRecordSource(las, options.path, options.fileName, pool, signal),
+          spillPath: options.spillPath,
+          lanes: options.lanes,
         },
+        signal,
+        report,
       );
-      await writing;
-      if (writeError !== undefined) throw writeError;
-      const warnings = [...facts.warnings, ...crsWarnings(facts.source.crs, options)];
+      const warnings = [...las.warnings, ...boundsWarnings(las, built), ...crsWarnings(las.crs, options)];
+      const facts = factsOf(las, source.size, built, options.fileName, warnings);
       return {
-        outcome: `${pointCount.toLocaleString('en').replaceAll(',', ' ')} points from ${options.fileName}${warnings.length > 0 ? `, ${warnings.length} ${warnings.length === 1 ? 'warning' : 'warnings'}` : ''}`,
+        outcome: `${formatCount(las.pointCount)} points from ${options.fileName}${warnings.length > 0 ? `, ${warnings.length} ${warnings.length === 1 ? 'warning' : 'warnings'}` : ''}`,
         figures: [
-          { label: 'Points', value: pointCount, quantity: 'count' },
+          { label: 'Points', value: las.pointCount, quantity: 'count' },
           { label: 'Strips', value: facts.source.strips.length, quantity: 'count' },
           ...warnings.map((warning) => ({ label: 'Warning', value: warning.message, quantity: 'text' as const })),
         ],
         store: async (models) => {
-          await finishCloud(models, id, pointCount, { ...facts, warnings });
+          await finishCloud(models, id, las.pointCount, facts);
           return { effects: [{ kind: 'cloud', id }], productId: id };
         },
       };
@@ -70,6 +75,83 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
       await rm(options.path, { force: true });
     }
   };
+}
+
+function factsOf(
+  las: LasFile,
+  fileBytes: number,
+  built: BuiltCloud,
+  fileName: string,
+  warnings: CloudFacts['warnings'],
+): CloudFacts {
+  const { header, quantisation, columns } = las;
+  const { statistics } = built;
+  const at = coordinatesOf(quantisation);
+  const crs = las.crs;
+  return {
+    bounds: { min: at(built.min), max: at(built.max) },
+    quantisation: { scale: [...quantisation.scale], offset: [...quantisation.offset] },
+    columns,
+    intensityRange: [percentileBin(statistics.intensities, 0.02), percentileBin(statistics.intensities, 0.98)],
+    source: {
+      fileName,
+      fileBytes,
+      lasVersion: `${header.versionMajor}.${header.versionMinor}`,
+      pointFormat: las.format.id,
+      generatingSoftware: header.generatingSoftware.trim(),
+      ...(crs && { crs: withoutWkt(crs) }),
+      elevationRange: elevationRange(statistics, built, quantisation),
+      strips: stripsOf(statistics),
+    },
+    warnings,
+    attributeNames: attributeNamesOf(las),
+    isStandardGpsTime: (header.globalEncoding & 1) === 1,
+    ...(crs?.wkt && { wkt: crs.wkt }),
+    records: las.records.map(({ data, ...record }) => ({ ...record, data: Buffer.from(data).toString('base64') })),
+  };
+}
+
+function coordinatesOf({ scale, offset }: Quantisation): (integers: readonly number[]) => [number, number, number] {
+  return (integers) => integers.map((value, axis) => value * scale[axis]! + offset[axis]!) as [number, number, number];
+}
+
+/** 1 to 99 per cent of the elevations. */
+function elevationRange(
+  { elevations }: CloudStatistics,
+  { min, max }: BuiltCloud,
+  { scale, offset }: Quantisation,
+): [number, number] {
+  const at = (share: number): number =>
+    elevationOfBin(percentileBin(elevations, share), min[2], max[2]) * scale[2] + offset[2];
+  return [at(0.01), at(0.99)];
+}
+
+function stripsOf({ sources }: CloudStatistics): number[] {
+  const strips: number[] = [];
+  for (let id = 0; id < sources.length; id++) if (sources[id]! > 0) strips.push(id);
+  return strips;
+}
+
+function withoutWkt<T extends { readonly wkt?: string }>({ wkt: _, ...crs }: T): Omit<T, 'wkt'> {
+  return crs;
+}
+
+/** The header's bounds against the points' own, to a step and a half of the scale. */
+function boundsWarnings({ header, quantisation }: LasFile, built: BuiltCloud): CloudFacts['warnings'] {
+  const at = coordinatesOf(quantisation);
+  const [min, max] = [at(built.min), at(built.max)];
+  const off = [
+    header.minX - min[0],
+    header.minY - min[1],
+    header.minZ - min[2],
+    header.maxX - max[0],
+    header.maxY - max[1],
+    header.maxZ - max[2],
+  ];
+  const isTrue = off.every((difference, i) => Math.abs(difference) <= 1.5 * quantisation.scale[i % 3]!);
+  return isTrue
+    ? []
+    : [{ code: 'bounds-lie', message: 'The header’s bounds are not those of the points. The points’ own are used.' }];
 }
 
 /** The file's system against the job's: nothing is moved, but a difference is said aloud. */

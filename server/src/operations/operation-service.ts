@@ -82,6 +82,8 @@ export class OperationService {
       name: given.name,
       jobCrs: job.crs,
       jobUnit: job.unit,
+      spillPath: this.library.scratchPath('.spill'),
+      lanes: this.pool.threads,
     });
     return this.runs.start(jobId, file, importCloud, { ...given }, work);
   }

@@ -20,7 +20,7 @@ function workerFile(): string {
 export class TaskPool {
   private readonly pool: Piscina;
 
-  constructor(threads: number) {
+  constructor(readonly threads: number) {
     this.pool = new Piscina({ filename: workerFile(), minThreads: 1, maxThreads: threads, idleTimeout: 60_000 });
   }
 

@@ -1,5 +1,7 @@
 import { PamperoError } from '@pampero/core/task';
-import { importLas as doImport } from './import-task.js';
+import { buildSquare as doBuildSquare } from './import/build-square.js';
+import { sortBlock as doSortBlock } from './import/record-blocks.js';
+import { sortLazBlock as doSortLazBlock } from './import/sort-laz-block.js';
 import * as tiles from './tile-tasks.js';
 
 /** Facts of an error that came out of a worker: a thrown class does not survive the way between threads. */
@@ -12,7 +14,9 @@ export interface CarriedError {
 }
 
 /** Entry functions of the worker threads; each answers with its result or with the facts of its error. */
-export const importLas = guarded(doImport);
+export const sortBlock = guarded(doSortBlock);
+export const sortLazBlock = guarded(doSortLazBlock);
+export const buildSquare = guarded(doBuildSquare);
 export const lowestRaster = guarded(tiles.lowestRaster);
 export const settle = guarded(tiles.settle);
 export const classify = guarded(tiles.classify);
@@ -26,8 +30,9 @@ function guarded<Task, Result>(
     try {
       return await work(task);
     } catch (error) {
-      if (error instanceof PamperoError)
+      if (error instanceof PamperoError) {
         return { carried: true, code: error.code, what: error.what, where: error.where, mend: error.mend };
+      }
       throw error;
     }
   };

@@ -6,3 +6,4 @@ export { POINT_FORMATS, pointColumnsOf } from './point-format.js';
 export type { PointFormat } from './point-format.js';
 export type { PublicHeader } from './public-header.js';
 export type { VariableLengthRecord } from './variable-length-record.js';
+export { decodePoints, encodePoints } from './point-record.js';

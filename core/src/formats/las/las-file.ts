@@ -3,6 +3,7 @@ import type { CrsDescription } from '../../geodesy/index.js';
 import { checkCancelled } from '../../task/index.js';
 import type { ByteSource } from '../byte-source.js';
 import { FormatError, type FormatWarning } from '../format-error.js';
+import { readLazChunks, type LazChunk } from '../laz/index.js';
 import { crsOfRecords } from './crs-records.js';
 import { POINT_FORMATS, pointColumnsOf, type PointFormat } from './point-format.js';
 import { decodePoints } from './point-record.js';
@@ -21,6 +22,8 @@ export interface LasFile {
   readonly format: PointFormat;
   readonly columns: PointColumns;
   readonly quantisation: Quantisation;
+  /** The chunks of a compressed file (LAZ, COPC); undefined where the points lie open. */
+  readonly chunks: readonly LazChunk[] | undefined;
   /** Points that can be read: the header's count, or fewer where the file is cut short. */
   readonly pointCount: number;
   readonly crs: CrsDescription | undefined;
@@ -49,7 +52,8 @@ export async function openLas(source: ByteSource): Promise<LasFile> {
   }
   checkPointOffset(header, headerLeast, source);
   checkQuantisation(header, source);
-  const pointCount = countPoints(header, source, warnings);
+  const isCompressed = (header.pointFormat & 0xc0) !== 0;
+  let pointCount = isCompressed ? statedCount(header, source, warnings) : countPoints(header, source, warnings);
   const records = await readVariableLengthRecords(
     source,
     {
@@ -61,7 +65,7 @@ export async function openLas(source: ByteSource): Promise<LasFile> {
     warnings,
   );
   if (header.evlrCount > 0) {
-    const pointsEnd = header.pointDataOffset + pointCount * header.recordLength;
+    const pointsEnd = header.pointDataOffset + (isCompressed ? 0 : pointCount * header.recordLength);
     if (header.evlrOffset < pointsEnd || header.evlrOffset >= source.size) {
       warnings.push({
         code: 'records-overrun',
@@ -73,16 +77,26 @@ export async function openLas(source: ByteSource): Promise<LasFile> {
     }
   }
   const crs = crsOfRecords(records, warnings);
+  const chunks = isCompressed
+    ? await readLazChunks(
+        source,
+        { pointFormat: format.id, pointDataOffset: header.pointDataOffset, pointCount, records },
+        warnings,
+      )
+    : undefined;
+  if (chunks) pointCount = chunks.reduce((sum, chunk) => sum + chunk.count, 0);
   return {
     header,
     format,
     columns: pointColumnsOf(format, header.recordLength),
     quantisation: quantisationOf(header),
+    chunks,
     pointCount,
     crs,
     records,
     warnings,
-    batches: (options = {}) => readBatches(source, header, format, pointCount, options),
+    batches: (options = {}) =>
+      chunks ? refuseCompressed(source) : readBatches(source, header, format, pointCount, options),
   };
 }
 
@@ -118,13 +132,6 @@ async function readHeader(source: ByteSource): Promise<PublicHeader> {
 function pointFormatOf(header: PublicHeader, source: ByteSource): PointFormat {
   const where = `${source.name}, bytes 104-106`;
   const id = header.pointFormat & 0x3f;
-  if (header.pointFormat & 0xc0) {
-    throw new FormatError('compressed-points', {
-      what: 'The points are compressed (LAZ).',
-      where,
-      mend: 'Decompress the file to LAS first.',
-    });
-  }
   const format = POINT_FORMATS[id];
   if (!format) {
     throw new FormatError('point-format-unknown', {
@@ -170,10 +177,7 @@ function checkQuantisation(header: PublicHeader, source: ByteSource): void {
   }
 }
 
-function countPoints(header: PublicHeader, source: ByteSource, warnings: FormatWarning[]): number {
-  const extendedEnd =
-    header.evlrCount > 0 && header.evlrOffset > header.pointDataOffset ? header.evlrOffset : source.size;
-  const room = Math.floor((Math.min(extendedEnd, source.size) - header.pointDataOffset) / header.recordLength);
+function statedCount(header: PublicHeader, source: ByteSource, warnings: FormatWarning[]): number {
   let stated = header.pointCount;
   if (header.versionMinor >= 4 && header.legacyPointCount !== 0 && header.legacyPointCount !== stated) {
     if (stated === 0) stated = header.legacyPointCount;
@@ -182,16 +186,16 @@ function countPoints(header: PublicHeader, source: ByteSource, warnings: FormatW
       message: `The header counts ${header.pointCount} points in one place and ${header.legacyPointCount} in the older field.`,
     });
   }
-  if (stated === 0 || room === 0) {
-    throw new FormatError('no-points', {
-      what:
-        stated === 0
-          ? 'The header counts no points.'
-          : `The header counts ${stated} points, but the file ends before the first.`,
-      where: source.name,
-      mend: 'Nothing to import: choose another file.',
-    });
-  }
+  if (stated === 0) throw noPoints('The header counts no points.', source);
+  return stated;
+}
+
+function countPoints(header: PublicHeader, source: ByteSource, warnings: FormatWarning[]): number {
+  const stated = statedCount(header, source, warnings);
+  const extendedEnd =
+    header.evlrCount > 0 && header.evlrOffset > header.pointDataOffset ? header.evlrOffset : source.size;
+  const room = Math.floor((Math.min(extendedEnd, source.size) - header.pointDataOffset) / header.recordLength);
+  if (room === 0) throw noPoints(`The header counts ${stated} points, but the file ends before the first.`, source);
   if (stated > room) {
     warnings.push({
       code: 'file-cut-short',
@@ -200,6 +204,21 @@ function countPoints(header: PublicHeader, source: ByteSource, warnings: FormatW
     return room;
   }
   return stated;
+}
+
+function noPoints(what: string, source: ByteSource): FormatError {
+  return new FormatError('no-points', { what, where: source.name, mend: 'Nothing to import: choose another file.' });
+}
+
+/** Compressed points are decoded chunk by chunk by whoever has the decoder. */
+// eslint-disable-next-line require-yield -- it only ever throws
+async function* refuseCompressed(source: ByteSource): AsyncGenerator<PointBatch> {
+  await Promise.resolve();
+  throw new FormatError('compressed-points', {
+    what: 'The points are compressed.',
+    where: source.name,
+    mend: 'Decode its chunks.',
+  });
 }
 
 async function* readBatches(

@@ -1,10 +1,11 @@
 import type { PointBatch, Quantisation } from '../../cloud/index.js';
+import { encodeLazChunk, LASZIP_RECORD, LASZIP_USER, laszipRecord, lazChunkTable } from '../laz/index.js';
 import { geoKeysForCrs, type CrsDescription } from '../../geodesy/index.js';
 import { checkCancelled } from '../../task/index.js';
 import type { ByteSink } from '../byte-source.js';
 import { FormatError } from '../format-error.js';
 import { GEO_KEY_DIRECTORY_RECORD, PROJECTION_USER, WKT_RECORD } from './crs-records.js';
-import { POINT_FORMATS } from './point-format.js';
+import { POINT_FORMATS, type PointFormat } from './point-format.js';
 import { encodePoints } from './point-record.js';
 import { HEADER_SIZE, writePublicHeader, type PublicHeader } from './public-header.js';
 import { MOST_VLR_BYTES, variableLengthRecordBytes, type VariableLengthRecord } from './variable-length-record.js';
@@ -14,6 +15,8 @@ export interface LasWriterOptions {
   /** 1.4 takes any of 0-10, 1.2 only 0-3. */
   readonly pointFormat: number;
   readonly quantisation: Quantisation;
+  /** Writes LAZ: formats 0 to 3 for now. */
+  readonly isCompressed?: boolean;
   readonly extraBytesLength?: number;
   readonly crs?: CrsDescription;
   /** Further records of the source to hand on: extra-bytes description, notes. */
@@ -51,17 +54,28 @@ export async function writeLas(
       mend: minor === 2 ? 'Choose a point format from 0 to 3, or version 1.4.' : 'Choose a point format from 0 to 10.',
     });
   }
+  if (options.isCompressed && format.id > 3) {
+    throw new FormatError('compressed-points', {
+      what: `Points of format ${format.id} cannot be compressed yet.`,
+      mend: 'Choose LAZ with point format 0 to 3, or uncompressed LAS.',
+    });
+  }
   const records = [
+    ...(options.isCompressed ? [laszip(format, options)] : []),
     ...crsRecords(options, format.isExtended),
-    ...(options.records ?? []).filter((r) => r.userId !== PROJECTION_USER),
+    ...(options.records ?? []).filter(
+      (r) => r.userId !== PROJECTION_USER && r.userId !== LASZIP_USER && r.userId !== 'copc',
+    ),
   ]
     .filter((r) => r.data.length <= MOST_VLR_BYTES)
     .map(variableLengthRecordBytes);
   const recordLength = format.length + (options.extraBytesLength ?? 0);
   const headerSize = HEADER_SIZE[minor];
   const pointDataOffset = headerSize + records.reduce((sum, r) => sum + r.length, 0);
+  const points = options.isCompressed ? new LazPointSink(sink, format, recordLength) : undefined;
   await sink.append(new Uint8Array(headerSize));
   for (const record of records) await sink.append(record);
+  await points?.begin();
 
   const returnCounts = new Array<number>(15).fill(0);
   const low = [Infinity, Infinity, Infinity];
@@ -73,7 +87,8 @@ export async function writeLas(
     if (!format.isExtended) checkFitsLegacy(batch, count);
     const bytes = new Uint8Array(batch.count * recordLength);
     encodePoints(batch, format, recordLength, bytes);
-    await sink.append(bytes);
+    if (points) await points.append(bytes);
+    else await sink.append(bytes);
     for (const [axis, values] of [batch.x, batch.y, batch.z].entries()) {
       for (let i = 0; i < values.length; i++) {
         if (values[i]! < low[axis]!) low[axis] = values[i]!;
@@ -92,6 +107,7 @@ export async function writeLas(
       mend: 'Choose version 1.4.',
     });
   }
+  await points?.finish(pointDataOffset);
   const { scale, offset } = options.quantisation;
   const at = (axis: number, integers: number[]): number =>
     count === 0 ? 0 : integers[axis]! * scale[axis]! + offset[axis]!;
@@ -112,7 +128,7 @@ export async function writeLas(
     headerSize,
     pointDataOffset,
     vlrCount: records.length,
-    pointFormat: format.id,
+    pointFormat: options.isCompressed ? format.id | COMPRESSED_BIT : format.id,
     recordLength,
     legacyPointCount: legacyCount,
     legacyReturn1: legacyReturn(0),
@@ -139,6 +155,72 @@ export async function writeLas(
   };
   await sink.patch(0, writePublicHeader(header, returnCounts));
   return count;
+}
+
+/** Set in the point format of compressed files. */
+const COMPRESSED_BIT = 0x80;
+/** Points of a chunk, as LASzip has them unless told otherwise. */
+const CHUNK_POINTS = 50_000;
+
+function laszip(format: PointFormat, { extraBytesLength = 0 }: LasWriterOptions): VariableLengthRecord {
+  const parts = { hasGpsTime: format.gpsTimeAt !== undefined, hasRgb: format.rgbAt !== undefined, extraBytesLength };
+  return {
+    userId: LASZIP_USER,
+    recordId: LASZIP_RECORD,
+    description: 'LASzip compression',
+    data: laszipRecord(CHUNK_POINTS, parts),
+  };
+}
+
+/** Gathers records into chunks, compresses them, and ends with the table that says where they are. */
+class LazPointSink {
+  private readonly chunk: Uint8Array;
+  private filled = 0;
+  private readonly lengths: number[] = [];
+
+  constructor(
+    private readonly sink: ByteSink,
+    private readonly format: PointFormat,
+    private readonly recordLength: number,
+  ) {
+    this.chunk = new Uint8Array(CHUNK_POINTS * recordLength);
+  }
+
+  /** Leaves room for the place of the chunk table. */
+  begin(): Promise<void> {
+    return this.sink.append(new Uint8Array(8));
+  }
+
+  async append(records: Uint8Array): Promise<void> {
+    for (let from = 0; from < records.length;) {
+      const part = records.subarray(from, from + this.chunk.length - this.filled);
+      this.chunk.set(part, this.filled);
+      this.filled += part.length;
+      from += part.length;
+      if (this.filled === this.chunk.length) await this.writeChunk();
+    }
+  }
+
+  async finish(pointDataOffset: number): Promise<void> {
+    if (this.filled > 0) await this.writeChunk();
+    const place = new Uint8Array(8);
+    const tableAt = pointDataOffset + 8 + this.lengths.reduce((sum, length) => sum + length, 0);
+    new DataView(place.buffer).setBigInt64(0, BigInt(tableAt), true);
+    await this.sink.append(lazChunkTable(this.lengths));
+    await this.sink.patch(pointDataOffset, place);
+  }
+
+  private async writeChunk(): Promise<void> {
+    const { gpsTimeAt, rgbAt, length } = this.format;
+    const coded = encodeLazChunk(this.chunk.subarray(0, this.filled), this.recordLength, {
+      ...(gpsTimeAt !== undefined && { gpsTimeAt }),
+      ...(rgbAt !== undefined && { rgbAt }),
+      ...(this.recordLength > length && { extraBytesAt: length }),
+    });
+    this.lengths.push(coded.length);
+    this.filled = 0;
+    await this.sink.append(coded);
+  }
 }
 
 function crsRecords({ crs }: LasWriterOptions, isExtended: boolean): VariableLengthRecord[] {

@@ -2,6 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { load } from '@loaders.gl/core';
 import { LASLoader } from '@loaders.gl/las';
 import { Las } from 'copc';
+import { createLazPerf } from 'laz-perf';
 import { columnsOf, type PointBatch } from '../../cloud/index.js';
 import { seededRandom } from '../../task/index.js';
 import { bufferSource } from '../byte-source.js';
@@ -154,6 +155,67 @@ describe('point formats', () => {
   });
 });
 
+describe('compressed files (LAZ)', () => {
+  test.each([
+    [1, 0],
+    [3, 0],
+    [3, 4],
+  ])(
+    'a file of format %i with %i extra bytes is read whole by laz-perf, and its chunks are found by its table',
+    async (pointFormat, extraBytesLength) => {
+      const points = randomPoints(pointFormat, 120_001, { extraBytesLength });
+      const open = await lasFile(points, { pointFormat, extraBytesLength, version: '1.2' });
+      const packed = await lasFile(points, { pointFormat, extraBytesLength, version: '1.2', isCompressed: true });
+      const las = await openLas(bufferSource('packed.laz', packed));
+      expect(las.warnings).toEqual([]);
+      expect(las.chunks!.map((chunk) => chunk.count)).toEqual([50_000, 50_000, 20_001]);
+      const { recordLength, pointDataOffset } = (await openLas(bufferSource('open.las', open))).header;
+
+      const lazPerf = await createLazPerf();
+      const at = lazPerf._malloc(packed.length);
+      const point = lazPerf._malloc(recordLength);
+      lazPerf.HEAPU8.set(packed, at);
+      const reader = new lazPerf.LASZip();
+      reader.open(at, packed.length);
+      expect(reader.getCount()).toBe(120_001);
+      let differing = 0;
+      for (let i = 0; i < 120_001; i++) {
+        reader.getPoint(point);
+        const from = pointDataOffset + i * recordLength;
+        for (let b = 0; b < recordLength; b++) if (lazPerf.HEAPU8[point + b] !== open[from + b]) differing++;
+      }
+      expect(differing).toBe(0);
+      reader.delete();
+    },
+  );
+
+  test('a damaged chunk table is a typed error, wherever it is bent', async () => {
+    const packed = await lasFile(randomPoints(1, 400), { pointFormat: 1, version: '1.2', isCompressed: true });
+    const random = seededRandom(3);
+    const tableStart = (await openLas(bufferSource('x', packed))).header.pointDataOffset;
+    for (let k = 0; k < 1000; k++) {
+      const bent = packed.slice(0, random() < 0.3 ? Math.floor(random() * packed.length) : packed.length);
+      for (let flips = 0; flips < 3; flips++) {
+        const at = random() < 0.5 ? tableStart + Math.floor(random() * 8) : bent.length - 1 - Math.floor(random() * 24);
+        if (at >= 0 && at < bent.length) bent[at] = Math.floor(random() * 256);
+      }
+      try {
+        const las = await openLas(bufferSource('bent.laz', bent));
+        for (const chunk of las.chunks!) expect(chunk.at + chunk.length).toBeLessThanOrEqual(bent.length);
+      } catch (error) {
+        expect(error).toBeInstanceOf(FormatError);
+      }
+    }
+  });
+
+  test('formats 6 to 10 cannot be compressed yet, and the error says what can', async () => {
+    await expect(lasFile(randomPoints(6, 2), { pointFormat: 6, isCompressed: true })).rejects.toMatchObject({
+      code: 'compressed-points',
+      mend: expect.stringContaining('format 0 to 3') as string,
+    });
+  });
+});
+
 describe('what a file says of itself', () => {
   const wkt =
     'COMPD_CS["made up",PROJCS["NAD83 / Texas Central (ftUS)",GEOGCS["NAD83",DATUM["x",SPHEROID["GRS 1980",6378137,298.257222101]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433]],PROJECTION["Lambert_Conformal_Conic_2SP"],UNIT["US survey foot",0.304800609601219,AUTHORITY["EPSG","9003"]],AUTHORITY["EPSG","2277"]],VERT_CS["NAVD88 height (ftUS)",VERT_DATUM["North American Vertical Datum 1988",2005],UNIT["US survey foot",0.304800609601219],AUTHORITY["EPSG","6360"]]]';
@@ -242,7 +304,7 @@ describe('damage', () => {
     ['offset infinite', 171, float64(Infinity), 'scale-absurd'],
     ['version 2.7', 24, [2, 7], 'version-unknown'],
     ['point format 42', 104, [42], 'point-format-unknown'],
-    ['compressed points', 104, [134], 'compressed-points'],
+    ['compressed points without the record that says how', 104, [134], 'chunk-table-wrong'],
     ['records too short for their format', 105, [12, 0], 'record-length-wrong'],
   ] as const)('%s: a typed error with the place', async (_, at, values, code) => {
     const error = await refuses(await damaged(at, ...values));

@@ -1,0 +1,141 @@
+import { once } from 'node:events';
+import type { MessagePort } from 'node:worker_threads';
+import {
+  addToStatistics,
+  buildOctree,
+  columnsOf,
+  cubeCodes,
+  gatherRecords,
+  integerBounds,
+  newCloudStatistics,
+  newPointBatch,
+  packColumns,
+  type CloudStatistics,
+  type ColumnName,
+  type OctreeCube,
+  type OctreeNode,
+} from '@pampero/core/cloud';
+import { decodePoints, POINT_FORMATS, pointColumnsOf } from '@pampero/core/formats/las';
+import type { NewNode } from '../../store/cloud-repository.js';
+import { readRuns } from './record-blocks.js';
+
+/** What is needed to turn records into nodes; the same for all squares of a cloud. */
+export interface RecordLayout {
+  readonly pointFormat: number;
+  readonly recordLength: number;
+  readonly cube: OctreeCube;
+  /** Columns packed together, in their order. */
+  readonly attributeNames: readonly ColumnName[];
+}
+
+export interface BuildSquareTask {
+  readonly spillPath: string;
+  readonly runs: readonly { readonly at: number; readonly length: number }[];
+  /** Nodes above this level are shared with other squares. */
+  readonly level: number;
+  readonly layout: RecordLayout;
+  /** Least and greatest scaled elevation of the whole cloud, for the histogram. */
+  readonly lowZ: number;
+  readonly highZ: number;
+  readonly port: MessagePort;
+}
+
+/** A square's share of a node above its level. */
+export interface SharedPart {
+  readonly level: number;
+  readonly cell: readonly [number, number, number];
+  readonly spacing: number;
+  readonly records: Uint8Array;
+}
+
+/** Nodes under way at once between a thread and the store: some 8 MB, which makes a transaction worth its while. */
+const NODES_AHEAD = 16;
+
+/**
+ * Builds the nodes of one square and hands them over one by one, each answered when it is stored; returns its share of the
+ * nodes above.
+ */
+export async function buildSquare(
+  task: BuildSquareTask,
+): Promise<{ shared: SharedPart[]; statistics: CloudStatistics }> {
+  const { layout, port } = task;
+  const { recordLength, cube } = layout;
+  const records = await readRuns(task.spillPath, task.runs);
+  const count = records.length / recordLength;
+  const nodes = buildOctree(recordCodes(records, recordLength, count, cube), { sharedLevels: task.level });
+  const statistics = newCloudStatistics();
+  const shared: SharedPart[] = [];
+  let underWay = 0;
+  port.on('message', () => underWay--);
+  try {
+    for (const node of nodes) {
+      const own = gatherRecords(records, recordLength, node.order);
+      const spacing = node.spacing * cube.side;
+      if (node.level < task.level) {
+        shared.push({ level: node.level, cell: node.cell, spacing, records: own });
+        addToStatistics(statistics, decode(own, layout), task.lowZ, task.highZ);
+        continue;
+      }
+      while (underWay >= NODES_AHEAD) await once(port, 'message');
+      underWay++;
+      const packed = packNode(own, node, spacing, layout, (batch) =>
+        addToStatistics(statistics, batch, task.lowZ, task.highZ),
+      );
+      const buffers = [packed.geometry, packed.classification, packed.flags, packed.attributes].map(
+        (bytes) => bytes.buffer as ArrayBuffer,
+      );
+      port.postMessage(packed, buffers);
+    }
+    while (underWay > 0) await once(port, 'message');
+  } finally {
+    port.close();
+  }
+  return { shared, statistics };
+}
+
+/** Turns a node's records into the columns the store keeps. */
+export function packNode(
+  records: Uint8Array,
+  { level, cell }: Pick<OctreeNode, 'level' | 'cell'>,
+  spacing: number,
+  layout: RecordLayout,
+  onBatch: (batch: ReturnType<typeof decode>) => void = () => undefined,
+): NewNode {
+  const batch = decode(records, layout);
+  onBatch(batch);
+  const box = integerBounds(batch.x, batch.y, batch.z);
+  const named = new Map(columnsOf(batch).map(({ name, values }) => [name, values]));
+  return {
+    level,
+    cell,
+    count: batch.count,
+    spacing,
+    min: box.min,
+    max: box.max,
+    geometry: packColumns([{ values: batch.x }, { values: batch.y }, { values: batch.z }]),
+    classification: batch.classification,
+    flags: batch.flags,
+    attributes: packColumns(layout.attributeNames.map((name) => ({ values: named.get(name)! }))),
+  };
+}
+
+function decode(records: Uint8Array, { pointFormat, recordLength }: RecordLayout) {
+  const format = POINT_FORMATS[pointFormat]!;
+  const batch = newPointBatch(records.length / recordLength, pointColumnsOf(format, recordLength));
+  decodePoints(records, format, recordLength, batch);
+  return batch;
+}
+
+function recordCodes(
+  records: Uint8Array,
+  recordLength: number,
+  count: number,
+  cube: OctreeCube,
+): [Int32Array, Int32Array, Int32Array] {
+  const view = new DataView(records.buffer, records.byteOffset, records.byteLength);
+  return ([0, 1, 2] as const).map((axis) => {
+    const values = new Int32Array(count);
+    for (let i = 0, at = axis * 4; i < count; i++, at += recordLength) values[i] = view.getInt32(at, true);
+    return cubeCodes(values, cube, axis);
+  }) as [Int32Array, Int32Array, Int32Array];
+}

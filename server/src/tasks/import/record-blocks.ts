@@ -1,0 +1,98 @@
+import { open } from 'node:fs/promises';
+import { sortRecords, type OctreeCube } from '@pampero/core/cloud';
+
+/** Point records lying in a file one behind another. */
+export interface RecordBlock {
+  readonly path: string;
+  /** Byte of the first record. */
+  readonly at: number;
+  readonly count: number;
+}
+
+export interface SortBlockTask {
+  readonly block: RecordBlock;
+  readonly recordLength: number;
+  readonly cube: OctreeCube;
+  readonly spillPath: string;
+  /** Byte of the spill file from which the sorted block is written. */
+  readonly spillAt: number;
+}
+
+export interface SortedBlock {
+  readonly counts: Uint32Array;
+  readonly min: readonly [number, number, number];
+  readonly max: readonly [number, number, number];
+}
+
+/** Reads a block of records, sorts it by square and writes it to the spill file. */
+export async function sortBlock({
+  block,
+  recordLength,
+  cube,
+  spillPath,
+  spillAt,
+}: SortBlockTask): Promise<SortedBlock> {
+  const bytes = await readBytes(block.path, block.at, block.count * recordLength);
+  return writeSorted(bytes, block.count, { recordLength, cube, spillPath, spillAt });
+}
+
+export async function writeSorted(
+  bytes: Uint8Array,
+  count: number,
+  { recordLength, cube, spillPath, spillAt }: Omit<SortBlockTask, 'block'>,
+): Promise<SortedBlock> {
+  const { records, ...sorted } = sortRecords(bytes, recordLength, count, cube);
+  const spill = await open(spillPath, 'r+');
+  try {
+    await spill.write(records, 0, records.length, spillAt);
+  } finally {
+    await spill.close();
+  }
+  return sorted;
+}
+
+/** Exactly so many bytes of a file. */
+export async function readBytes(path: string, at: number, length: number): Promise<Uint8Array<ArrayBuffer>> {
+  const file = await open(path, 'r');
+  try {
+    const bytes = new Uint8Array(length);
+    await fill(file, bytes, 0, length, at);
+    return bytes;
+  } finally {
+    await file.close();
+  }
+}
+
+/** Reads runs of a file one behind another into one array. */
+export async function readRuns(
+  path: string,
+  runs: readonly { readonly at: number; readonly length: number }[],
+): Promise<Uint8Array<ArrayBuffer>> {
+  const bytes = new Uint8Array(runs.reduce((sum, run) => sum + run.length, 0));
+  const file = await open(path, 'r');
+  try {
+    let to = 0;
+    for (const { at, length } of runs) {
+      await fill(file, bytes, to, length, at);
+      to += length;
+    }
+    return bytes;
+  } finally {
+    await file.close();
+  }
+}
+
+async function fill(
+  file: Awaited<ReturnType<typeof open>>,
+  bytes: Uint8Array,
+  to: number,
+  length: number,
+  at: number,
+): Promise<void> {
+  let done = 0;
+  while (done < length) {
+    const { bytesRead } = await file.read(bytes, to + done, length - done, at + done);
+    if (bytesRead === 0) throw new Error(`The file ends ${length - done} bytes early.`);
+    done += bytesRead;
+  }
+}

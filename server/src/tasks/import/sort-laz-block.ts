@@ -1,0 +1,72 @@
+import type { LazChunk } from '@pampero/core/formats/laz';
+import { PamperoError } from '@pampero/core/task';
+import { createLazPerf, type LazPerf } from 'laz-perf';
+import { readRuns, writeSorted, type SortBlockTask, type SortedBlock } from './record-blocks.js';
+
+export interface SortLazBlockTask extends Omit<SortBlockTask, 'block'> {
+  readonly path: string;
+  readonly fileName: string;
+  readonly chunks: readonly LazChunk[];
+  readonly pointFormat: number;
+}
+
+/** One decoder a thread; its WebAssembly memory is kept between blocks. */
+let decoder: Promise<LazPerf> | undefined;
+
+/** Decodes a block of chunks, sorts its records by square and writes them to the spill file. */
+export async function sortLazBlock(task: SortLazBlockTask): Promise<SortedBlock> {
+  const { chunks, recordLength } = task;
+  const coded = await readRuns(task.path, chunks);
+  const count = chunks.reduce((sum, chunk) => sum + chunk.count, 0);
+  const records = new Uint8Array(count * recordLength);
+  decoder ??= createLazPerf();
+  const lazPerf = await decoder;
+  let from = 0;
+  let to = 0;
+  for (const chunk of chunks) {
+    decodeChunk(
+      lazPerf,
+      task,
+      chunk,
+      coded.subarray(from, from + chunk.length),
+      records.subarray(to, to + chunk.count * recordLength),
+    );
+    from += chunk.length;
+    to += chunk.count * recordLength;
+  }
+  return writeSorted(records, count, task);
+}
+
+/** Points decoded between copies out of the decoder's memory. */
+const COPY_POINTS = 1024;
+
+function decodeChunk(
+  lazPerf: LazPerf,
+  { pointFormat, recordLength, fileName }: SortLazBlockTask,
+  chunk: LazChunk,
+  coded: Uint8Array,
+  records: Uint8Array,
+): void {
+  const codedAt = lazPerf._malloc(coded.length);
+  const pointsAt = lazPerf._malloc(recordLength * COPY_POINTS);
+  const chunkDecoder = new lazPerf.ChunkDecoder();
+  try {
+    lazPerf.HEAPU8.set(coded, codedAt);
+    chunkDecoder.open(pointFormat, recordLength, codedAt);
+    for (let first = 0; first < chunk.count; first += COPY_POINTS) {
+      const size = Math.min(COPY_POINTS, chunk.count - first);
+      for (let i = 0; i < size; i++) chunkDecoder.getPoint(pointsAt + i * recordLength);
+      records.set(lazPerf.HEAPU8.subarray(pointsAt, pointsAt + size * recordLength), first * recordLength);
+    }
+  } catch (error) {
+    throw new PamperoError('chunk-damaged', {
+      what: `The compressed points from byte ${chunk.at} to ${chunk.at + chunk.length - 1} cannot be decoded (${String(error)}).`,
+      where: fileName,
+      mend: 'The file is damaged: copy or compress it again.',
+    });
+  } finally {
+    chunkDecoder.delete();
+    lazPerf._free(pointsAt);
+    lazPerf._free(codedAt);
+  }
+}
