@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { lasExportSchema } from './exports.js';
+import { textLayoutSchema } from './text-layout.js';
 import { operations } from './operations.js';
 import {
   cloudNodesSchema,
@@ -116,9 +117,25 @@ export const endpoints = {
   importCloud: {
     method: 'post',
     path: '/jobs/{jobId}/clouds',
-    summary: 'Sends a LAS file and starts its import.',
+    summary: 'Sends a LAS, LAZ, COPC, PLY or text file and starts its import.',
     params: job,
-    query: z.strictObject({ fileName: z.string().min(1).max(255), name: z.string().trim().min(1).max(120).optional() }),
+    query: z.strictObject({
+      fileName: z.string().min(1).max(255),
+      name: z.string().trim().min(1).max(120).optional(),
+      /** For text files: how to read them, as JSON; guessed where left out. */
+      layout: z
+        .string()
+        .transform((text, context) => {
+          try {
+            return JSON.parse(text) as unknown;
+          } catch {
+            context.addIssue({ code: 'custom', message: 'The layout is no JSON.' });
+            return z.NEVER;
+          }
+        })
+        .pipe(textLayoutSchema)
+        .optional(),
+    }),
     bodyType: BYTES,
     status: 202,
     response: runSchema,

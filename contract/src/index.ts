@@ -57,6 +57,7 @@ export type {
   Surface,
   Workbench,
 } from './resources.js';
+export { textColumnSchema, textLayoutSchema } from './text-layout.js';
 export { lasExportSchema } from './exports.js';
 export type { LasExport } from './exports.js';
 export { endpoints } from './endpoints.js';

@@ -195,7 +195,7 @@ export const importCloud = {
   id: 'import-cloud',
   stage: 'intake',
   title: 'Import cloud',
-  does: 'Reads a LAS file into the job. The file itself is never changed.',
+  does: 'Reads a cloud into the job: LAS, LAZ, COPC, PLY or text. The file itself is never changed.',
   method: 'LAS Specification 1.4 R15, ASPRS 2019.',
   parameters: () =>
     z.strictObject({

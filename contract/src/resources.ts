@@ -72,8 +72,8 @@ export const cloudSchema = z.strictObject({
   source: z.strictObject({
     fileName: z.string(),
     fileBytes: z.number(),
-    lasVersion: z.string(),
-    pointFormat: z.int(),
+    /** What the file is: "LAS 1.4, points 6", "PLY, ascii", "text". */
+    format: z.string(),
     generatingSoftware: z.string(),
     crs: crsSchema.optional(),
     /** 1-99 % of elevations, so that a stray point does not set the colours. */

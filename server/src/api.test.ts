@@ -79,7 +79,7 @@ describe('the work, from import to export', () => {
       pointCount: 10_800,
       classCounts: { '1': 10_800 },
       warnings: [],
-      source: { strips: [1, 2], lasVersion: '1.4' },
+      source: { strips: [1, 2], format: 'LAS 1.4, points 6' },
     });
     expect(now.clouds[0]!.bounds.min[0]).toBeCloseTo(5_512_000, 1);
 
@@ -166,6 +166,38 @@ describe('the work, from import to export', () => {
     expect(clouds[1]!.classCounts).toEqual(clouds[0]!.classCounts);
     expect(clouds[1]!.bounds).toEqual(clouds[0]!.bounds);
     expect(clouds[1]!.warnings).toEqual([]);
+  });
+
+  test('text and PLY come in, to a tenth of a millimetre; lines that are no points are told', async () => {
+    const { id: jobId } = await host.api.newJob('Text');
+    const text =
+      'Este;Norte;Cota;R;G;B\n5512000,1234;6150000,5;30,25;255;0;10\nno point\n5512010;6150010;31;1;2;3\n5512020;6150000;32;1;2;3\n';
+    expect(await host.api.import(jobId, Buffer.from(text), 'puntos.csv')).toMatchObject({ state: 'done' });
+    const ply =
+      'ply\nformat ascii 1.0\nelement vertex 2\nproperty double x\nproperty double y\nproperty double z\nend_header\n5512000 6150000 30\n5512001 6150001 31\n';
+    expect(await host.api.import(jobId, Buffer.from(ply), 'mesh.ply')).toMatchObject({ state: 'done' });
+    const { clouds } = await host.api.read(jobId);
+    expect(clouds[0]).toMatchObject({ pointCount: 3, columns: { rgb: true }, source: { format: 'text' } });
+    expect(clouds[0]!.bounds.min[0]).toBeCloseTo(5_512_000.1234, 9);
+    expect(clouds[0]!.warnings.map((w) => w.code)).toEqual(['lines-skipped', 'crs-missing']);
+    expect(clouds[1]).toMatchObject({ pointCount: 2, source: { format: 'PLY, ascii' } });
+    const wrong = await host.api.import(jobId, Buffer.from('Dear surveyor, no points here.'), 'letter.txt');
+    expect(wrong).toMatchObject({ state: 'failed', error: { code: 'not-this-format' } });
+    const layout = encodeURIComponent(
+      JSON.stringify({
+        delimiter: ' ',
+        hasDecimalComma: false,
+        skippedLines: 0,
+        columns: ['northing', 'easting', 'elevation'],
+      }),
+    );
+    const run = await host.api.call('importCloud', `/jobs/${jobId}/clouds`, {
+      body: Buffer.from('1 2 3\n4 5 6'),
+      query: `?fileName=a.txt&layout=${layout}`,
+    });
+    expect((await host.api.ended(jobId, run)).state).toBe('done');
+    expect((await host.api.read(jobId)).clouds[2]!.bounds).toEqual({ min: [2, 1, 3], max: [5, 4, 6] });
+    expect(await readdir(join(host.data, 'scratch'))).toEqual([]);
   });
 
   test('contours leave as DXF and the surface as LandXML, named after themselves', async () => {

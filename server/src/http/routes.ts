@@ -123,7 +123,7 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     },
     async importCloud({ params: { jobId }, query, request }) {
       await library.file(jobId);
-      const path = library.scratchPath('.las');
+      const path = library.scratchPath('.received');
       await receiveFile(request, path);
       return (await operationService.startImport(jobId, path, query)).run;
     },

@@ -2,6 +2,8 @@ import { rm } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
 import type { Crs } from '@pampero/contract';
 import { elevationOfBin, percentileBin, type CloudStatistics, type Quantisation } from '@pampero/core/cloud';
+import { FormatError, type FormatWarning } from '@pampero/core/formats';
+import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
 import { openLas, type LasFile } from '@pampero/core/formats/las';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import type { RunWork } from '../runs/run-service.js';
@@ -20,6 +22,8 @@ export interface ImportCloudOptions {
   readonly name: string | undefined;
   readonly jobCrs: Crs;
   readonly jobUnit: LengthUnit;
+  /** How to read a text file, where the surveyor has said so. */
+  readonly layout: TextLayout | undefined;
   /** Where records are sorted on the way; removed when the run ends. */
   readonly spillPath: string;
   /** Blocks and squares under way at once. */
@@ -35,7 +39,8 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
     const name = options.name ?? basename(options.fileName, extname(options.fileName));
     let cloudId: number | undefined;
     try {
-      const source = await openFileSource(options.path, options.fileName);
+      const { path, format, warnings: conversionWarnings } = await asLas(pool, options, signal, report);
+      const source = await openFileSource(path, options.fileName);
       const las = await openLas(source).finally(() => source.close());
       const id = (cloudId = await job.write((models) => insertImportingCloud(models, name)));
       const built = await buildCloud(
@@ -43,15 +48,24 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
           job,
           pool,
           cloudId: id,
-          source: lasRecordSource(las, options.path, options.fileName, pool, signal),
+          source: lasRecordSource(las, path, options.fileName, pool, signal),
           spillPath: options.spillPath,
           lanes: options.lanes,
         },
         signal,
         report,
       );
-      const warnings = [...las.warnings, ...boundsWarnings(las, built), ...crsWarnings(las.crs, options)];
-      const facts = factsOf(las, source.size, built, options.fileName, warnings);
+      const warnings = [
+        ...conversionWarnings,
+        ...las.warnings,
+        ...boundsWarnings(las, built),
+        ...crsWarnings(las.crs, options),
+      ];
+      const facts = factsOf(las, source.size, built, {
+        fileName: options.fileName,
+        format: format ?? lasFormat(las),
+        warnings,
+      });
       return {
         outcome: `${formatCount(las.pointCount)} points from ${options.fileName}${warnings.length > 0 ? `, ${warnings.length} ${warnings.length === 1 ? 'warning' : 'warnings'}` : ''}`,
         figures: [
@@ -73,16 +87,70 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
       throw error;
     } finally {
       await rm(options.path, { force: true });
+      await rm(convertedPath(options), { force: true });
     }
   };
+}
+
+function lasFormat({ header, format, chunks, records }: LasFile): string {
+  const kind = records.some((record) => record.userId === 'copc') ? 'COPC' : chunks ? 'LAZ' : 'LAS';
+  return `${kind} ${header.versionMajor}.${header.versionMinor}, points ${format.id}`;
+}
+
+function convertedPath({ path }: ImportCloudOptions): string {
+  return `${path}.converted`;
+}
+
+const TEXT_ENDINGS: readonly string[] = ['.txt', '.xyz', '.csv', '.pts', '.asc'];
+/** Enough lines to see how a text file is laid out. */
+const GUESS_BYTES = 65_536;
+
+/** The file itself where it is LAS or LAZ; otherwise a LAS file made from it. */
+async function asLas(
+  pool: TaskPool,
+  options: ImportCloudOptions,
+  signal: AbortSignal,
+  report: (share: number, step: string) => void,
+): Promise<{ path: string; format?: string; warnings: readonly FormatWarning[] }> {
+  const ending = extname(options.fileName).toLowerCase();
+  const isText = TEXT_ENDINGS.includes(ending);
+  if (!isText && ending !== '.ply') return { path: options.path, warnings: [] };
+  const layout = isText ? (options.layout ?? (await guessedLayout(options))) : undefined;
+  const target = convertedPath(options);
+  report(0, 'Reading the file');
+  const task = { path: options.path, fileName: options.fileName, layout, target };
+  return {
+    path: target,
+    ...(await pool.runWatched('convertToLas', task, signal, (read) =>
+      report(0, `Reading the file, ${formatCount(read as number)} points`),
+    )),
+  };
+}
+
+async function guessedLayout({ path, fileName }: ImportCloudOptions): Promise<TextLayout> {
+  const source = await openFileSource(path, fileName);
+  try {
+    const lines = Buffer.from(await source.read(0, GUESS_BYTES))
+      .toString('latin1')
+      .split(/\r?\n/);
+    const layout = guessTextLayout(source.size > GUESS_BYTES ? lines.slice(0, -1) : lines);
+    if (!layout)
+      throw new FormatError('not-this-format', {
+        what: 'None of the first lines looks like a point.',
+        where: fileName,
+        mend: 'Say how the file is laid out: delimiter, columns, lines to skip.',
+      });
+    return layout;
+  } finally {
+    await source.close();
+  }
 }
 
 function factsOf(
   las: LasFile,
   fileBytes: number,
   built: BuiltCloud,
-  fileName: string,
-  warnings: CloudFacts['warnings'],
+  { fileName, format, warnings }: { fileName: string; format: string; warnings: CloudFacts['warnings'] },
 ): CloudFacts {
   const { header, quantisation, columns } = las;
   const { statistics } = built;
@@ -96,8 +164,7 @@ function factsOf(
     source: {
       fileName,
       fileBytes,
-      lasVersion: `${header.versionMajor}.${header.versionMinor}`,
-      pointFormat: las.format.id,
+      format,
       generatingSoftware: header.generatingSoftware.trim(),
       ...(crs && { crs: withoutWkt(crs) }),
       elevationRange: elevationRange(statistics, built, quantisation),

@@ -7,6 +7,7 @@ import {
   type OperationId,
   type Run,
 } from '@pampero/contract';
+import type { TextLayout } from '@pampero/core/formats/text';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { JobError } from '../jobs/job-error.js';
 import type { JobFile } from '../jobs/job-file.js';
@@ -68,17 +69,18 @@ export class OperationService {
     return this.begin(job, await this.library.file(jobId), operationId, given, {});
   }
 
-  /** Imports a received LAS file, which is removed when the run ends. */
+  /** Imports a received file of points, which is removed when the run ends. */
   async startImport(
     jobId: string,
     path: string,
-    given: { fileName: string; name?: string | undefined },
+    given: { fileName: string; name?: string | undefined; layout?: TextLayout | undefined },
   ): Promise<{ run: Run; finished: Promise<Run> }> {
     const job = await this.library.describe(jobId);
     const file = await this.library.file(jobId);
     const work = importCloudWork(this.pool, {
       path,
       fileName: given.fileName,
+      layout: given.layout,
       name: given.name,
       jobCrs: job.crs,
       jobUnit: job.unit,

@@ -1,5 +1,6 @@
 import { PamperoError } from '@pampero/core/task';
 import { buildSquare as doBuildSquare } from './import/build-square.js';
+import { convertToLas as doConvertToLas } from './import/convert-to-las.js';
 import { sortBlock as doSortBlock } from './import/record-blocks.js';
 import { sortLazBlock as doSortLazBlock } from './import/sort-laz-block.js';
 import * as tiles from './tile-tasks.js';
@@ -14,6 +15,7 @@ export interface CarriedError {
 }
 
 /** Entry functions of the worker threads; each answers with its result or with the facts of its error. */
+export const convertToLas = guarded(doConvertToLas);
 export const sortBlock = guarded(doSortBlock);
 export const sortLazBlock = guarded(doSortLazBlock);
 export const buildSquare = guarded(doBuildSquare);

@@ -64,7 +64,7 @@ export class IntakeSheetComponent {
     const { source } = cloud;
     return [
       { label: 'File', value: `${source.fileName}, ${formatBytes(source.fileBytes)}` },
-      { label: 'Format', value: `LAS ${source.lasVersion}, points ${source.pointFormat}` },
+      { label: 'Format', value: source.format },
       {
         label: 'System in the file',
         value: source.crs?.epsg ? `EPSG:${source.crs.epsg}` : (source.crs?.name ?? 'none stated'),

@@ -1,0 +1,2 @@
+export { openPly } from './ply-points.js';
+export type { PlyFile } from './ply-points.js';

@@ -1,0 +1,177 @@
+import { checkCancelled } from '../../task/index.js';
+import type { ByteSource } from '../byte-source.js';
+import { FormatError } from '../format-error.js';
+import { EIGHT_BIT_COLOUR, type LoosePoints } from '../loose-points.js';
+import type { TextColumn, TextLayout } from './text-layout.js';
+
+const READ_BYTES = 4 * 1024 * 1024;
+const LONGEST_LINE = 65_536;
+const NEW_LINE = 10;
+
+export interface TextReport {
+  /** Lines that are no points, and the first of them: counted from 1. */
+  skippedLines: number;
+  firstSkipped: number | undefined;
+}
+
+/**
+ * Reads points from text, some megabytes at a time. Lines that are no points are passed over and counted in `report`.
+ * Colours up to 255 are taken for 8 bits, intensities for 16.
+ * @throws FormatError where the layout lacks a coordinate or the file is no text
+ */
+export async function* readTextPoints(
+  source: ByteSource,
+  layout: TextLayout,
+  report: TextReport = { skippedLines: 0, firstSkipped: undefined },
+  signal?: { readonly aborted: boolean },
+): AsyncGenerator<LoosePoints> {
+  for (const column of ['easting', 'northing', 'elevation'] as const) {
+    if (!layout.columns.includes(column)) {
+      throw new FormatError('not-this-format', {
+        what: `No column holds the ${column}.`,
+        where: source.name,
+        mend: 'Say which column it is.',
+      });
+    }
+  }
+  let rest = new Uint8Array(0);
+  let line = 0;
+  for (let at = 0; at < source.size;) {
+    checkCancelled(signal);
+    const read = await source.read(at, Math.min(source.size, at + READ_BYTES));
+    if (read.length === 0) break;
+    at += read.length;
+    const bytes = new Uint8Array(rest.length + read.length);
+    bytes.set(rest);
+    bytes.set(read, rest.length);
+    const isLast = at >= source.size;
+    const end = isLast ? bytes.length : bytes.lastIndexOf(NEW_LINE) + 1;
+    if (end === 0 && bytes.length > LONGEST_LINE) {
+      throw new FormatError('not-this-format', {
+        what: `There is a line of more than ${LONGEST_LINE} bytes: this is no text file of points.`,
+        where: `${source.name}, line ${line + 1}`,
+        mend: 'Choose another file.',
+      });
+    }
+    rest = bytes.slice(end);
+    const { points, lines } = parseLines(bytes.subarray(0, end), layout, line, report);
+    line += lines;
+    if (points.count > 0) yield points;
+  }
+}
+
+/** Parses whole lines of bytes; numbers are read without making strings of them. */
+function parseLines(
+  bytes: Uint8Array,
+  layout: TextLayout,
+  firstLine: number,
+  report: TextReport,
+): { points: LoosePoints; lines: number } {
+  const capacity = countLines(bytes);
+  const column = (name: TextColumn): number => layout.columns.indexOf(name);
+  const places: readonly TextColumn[] = [
+    'easting',
+    'northing',
+    'elevation',
+    'intensity',
+    'red',
+    'green',
+    'blue',
+    'class',
+  ];
+  const wanted = layout.columns.map((name) => places.indexOf(name));
+  const values = Array.from({ length: places.length }, () => new Float64Array(capacity));
+  const delimiter = layout.delimiter.charCodeAt(0);
+  const isSpaced = layout.delimiter === ' ';
+  const decimal = layout.hasDecimalComma ? 44 : 46;
+  const row = new Float64Array(places.length);
+  let count = 0;
+  let lines = 0;
+  let largestColour = 0;
+  for (let at = 0; at < bytes.length;) {
+    let end = bytes.indexOf(NEW_LINE, at);
+    if (end < 0) end = bytes.length;
+    const stop = end > at && bytes[end - 1] === 13 ? end - 1 : end;
+    lines++;
+    if (firstLine + lines > layout.skippedLines && stop > at) {
+      if (parseRow(at, stop)) {
+        for (let k = 0; k < places.length; k++) values[k]![count] = row[k]!;
+        largestColour = Math.max(largestColour, row[4]!, row[5]!, row[6]!);
+        count++;
+      } else {
+        report.skippedLines++;
+        report.firstSkipped ??= firstLine + lines;
+      }
+    }
+    at = end + 1;
+  }
+  const colour = (k: number): Uint16Array => {
+    const factor = largestColour <= 255 ? EIGHT_BIT_COLOUR : 1;
+    return Uint16Array.from({ length: count }, (_, i) => values[k]![i]! * factor);
+  };
+  return {
+    lines,
+    points: {
+      count,
+      easting: values[0]!.subarray(0, count),
+      northing: values[1]!.subarray(0, count),
+      elevation: values[2]!.subarray(0, count),
+      ...(column('intensity') >= 0 && {
+        intensity: Uint16Array.from(values[3]!.subarray(0, count), (v) => Math.max(0, Math.min(65_535, v))),
+      }),
+      ...(column('red') >= 0 && { red: colour(4), green: colour(5), blue: colour(6) }),
+      ...(column('class') >= 0 && { classification: Uint8Array.from(values[7]!.subarray(0, count)) }),
+    },
+  };
+
+  /** Reads one line into `row`; false where a wanted cell is no number. */
+  function parseRow(from: number, stop: number): boolean {
+    let at = from;
+    for (let cell = 0; cell < wanted.length; cell++) {
+      while (at < stop && (bytes[at] === 32 || (isSpaced && bytes[at] === 9))) at++;
+      const start = at;
+      let sign = 1;
+      if (bytes[at] === 45 || bytes[at] === 43) sign = bytes[at++] === 45 ? -1 : 1;
+      let digits = 0;
+      let mantissa = 0;
+      let shift = 0;
+      let isFraction = false;
+      for (; at < stop; at++) {
+        const byte = bytes[at]!;
+        if (byte >= 48 && byte <= 57) {
+          mantissa = mantissa * 10 + (byte - 48);
+          digits++;
+          if (isFraction) shift++;
+        } else if (byte === decimal && !isFraction) isFraction = true;
+        else break;
+      }
+      let value = (sign * mantissa) / 10 ** shift;
+      const isEnd = at >= stop || bytes[at] === delimiter || bytes[at] === 32 || bytes[at] === 9;
+      if (!isEnd || digits === 0 || digits > 15) {
+        // Exponents, more digits than a double holds in whole numbers, or no number at all: the slow and exact way.
+        while (at < stop && bytes[at] !== delimiter && !(isSpaced && bytes[at] === 9)) at++;
+        let text = '';
+        for (let k = start; k < at; k++) text += String.fromCharCode(bytes[k]!);
+        text = text.trim();
+        value = text === '' ? NaN : Number(layout.hasDecimalComma ? text.replace(',', '.') : text);
+      }
+      const place = wanted[cell]!;
+      if (place >= 0) {
+        if (!Number.isFinite(value)) return false;
+        row[place] = value;
+      }
+      while (at < stop && (bytes[at] === 32 || bytes[at] === 9) && bytes[at] !== delimiter) at++;
+      if (at < stop && bytes[at] === delimiter) at++;
+      else if (!isSpaced && cell < wanted.length - 1 && wanted.slice(cell + 1).some((p) => p >= 0 && p < 3))
+        return false;
+      if (at >= stop && wanted.slice(cell + 1).some((p) => p >= 0)) return false;
+    }
+    return true;
+  }
+}
+
+function countLines(bytes: Uint8Array): number {
+  let lines = 1;
+  for (let at = bytes.indexOf(NEW_LINE); at >= 0; at = bytes.indexOf(NEW_LINE, at + 1)) lines++;
+  return lines;
+}
