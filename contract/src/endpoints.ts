@@ -1,9 +1,11 @@
 import { z } from 'zod';
 import { lasExportSchema } from './exports.js';
 import { textLayoutSchema } from './text-layout.js';
-import { operations } from './operations.js';
+import { importControl, operations } from './operations.js';
 import {
   cloudNodesSchema,
+  cloudReportSchema,
+  controlLookSchema,
   cloudSchema,
   contourSetSchema,
   crsEntrySchema,
@@ -147,6 +149,31 @@ export const endpoints = {
     params: ofJob('cloudId'),
     status: 200,
     response: cloudSchema,
+  },
+  readCloudReport: {
+    method: 'get',
+    path: '/jobs/{jobId}/clouds/{cloudId}/report',
+    summary: 'What was gathered of a cloud as it came in: findings, histograms, density.',
+    params: ofJob('cloudId'),
+    status: 200,
+    response: cloudReportSchema,
+  },
+  importControl: {
+    method: 'post',
+    path: '/jobs/{jobId}/control',
+    summary: 'Takes control or check points from a list.',
+    params: job,
+    body: z.strictObject({ ...importControl.parameters().shape, text: z.string().max(4_000_000) }),
+    status: 202,
+    response: runSchema,
+  },
+  lookAtControl: {
+    method: 'get',
+    path: '/jobs/{jobId}/clouds/{cloudId}/control',
+    summary: 'Every surveyed point with the cloud’s elevation there, and what the differences have in common.',
+    params: ofJob('cloudId'),
+    status: 200,
+    response: controlLookSchema,
   },
   listNodes: {
     method: 'get',

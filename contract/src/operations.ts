@@ -1,4 +1,5 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
+import { POINT_ORDERS } from '@pampero/core/formats/point-list';
 import { z } from 'zod';
 import { lengthIn, type ParameterMeta } from './length.js';
 import type { Stage } from './stages.js';
@@ -205,6 +206,29 @@ export const importCloud = {
         .max(255)
         .meta(meta({ label: 'File', help: 'The name of the file sent.' })),
       name: productName('Name', 'What the cloud is called in the layers.'),
+    }),
+} as const satisfies OperationDescription;
+
+export const importControl = {
+  id: 'import-control',
+  stage: 'intake',
+  title: 'Import points',
+  does: 'Reads control or check points from a list; the cloud is then looked at round each.',
+  parameters: () =>
+    z.strictObject({
+      fileName: z
+        .string()
+        .min(1)
+        .max(255)
+        .meta(meta({ label: 'File', help: 'The name of the list.' })),
+      order: z
+        .enum(POINT_ORDERS)
+        .default('PNEZD')
+        .meta(meta({ label: 'Order', help: 'P number, N northing, E easting, Z elevation, D code.' })),
+      role: z
+        .enum(['control', 'check'])
+        .default('control')
+        .meta(meta({ label: 'They are', help: 'Control points tie the cloud down; check points judge it.' })),
     }),
 } as const satisfies OperationDescription;
 

@@ -148,6 +148,70 @@ export const contourSetSchema = z.strictObject({
 });
 export type ContourSetResource = z.infer<typeof contourSetSchema>;
 
+export const controlRoleSchema = z.enum(['control', 'check']);
+
+/** A surveyed point, with what the cloud says there. */
+export const controlPointSchema = z.strictObject({
+  id: z.int(),
+  number: z.string(),
+  northing: z.number(),
+  easting: z.number(),
+  elevation: z.number(),
+  code: z.string(),
+  role: controlRoleSchema,
+  /** Missing where the cloud has too few points near it. */
+  cloudElevation: z.number().optional(),
+  /** Cloud less survey. */
+  difference: z.number().optional(),
+  /** Points the cloud's elevation rests on. */
+  nearPoints: z.int(),
+});
+export type ControlPoint = z.infer<typeof controlPointSchema>;
+
+export const controlLookSchema = z.strictObject({
+  /** How far round each point the cloud was looked at, job units. */
+  radius: z.number(),
+  points: z.array(controlPointSchema),
+  pattern: z
+    .strictObject({
+      count: z.int(),
+      mean: z.number(),
+      rmse: z.number(),
+      worst: z.number(),
+      tilt: z.number(),
+      isTilted: z.boolean(),
+      bow: z.number(),
+      isBowed: z.boolean(),
+      unitRatio: z.enum(['feet-as-metres', 'metres-as-feet', 'survey-foot']).optional(),
+    })
+    .optional(),
+});
+export type ControlLook = z.infer<typeof controlLookSchema>;
+
+/** What was gathered of a cloud as it came in. */
+export const cloudReportSchema = z.strictObject({
+  /** Findings for the surveyor, the gravest first. */
+  findings: z.array(z.strictObject({ level: z.enum(['warning', 'note']), message: z.string() })),
+  intensity: z.strictObject({ low: z.number(), high: z.number(), counts: z.array(z.number()) }),
+  elevation: z.strictObject({ low: z.number(), high: z.number(), counts: z.array(z.number()) }),
+  /** Points that are the only, the first, an intermediate or the last return of their pulse. */
+  returns: z.strictObject({ single: z.number(), first: z.number(), intermediate: z.number(), last: z.number() }),
+  /** Standard GPS seconds or seconds of the week, as the file has them. */
+  time: z.strictObject({ first: z.number(), last: z.number() }).optional(),
+  density: z.strictObject({
+    /** Points and pulses a square unit where there are any. */
+    points: z.number(),
+    pulses: z.number(),
+    spacing: z.number(),
+    /** Area with points, square units. */
+    area: z.number(),
+    /** Cells without a point inside the cloud's outline, share of all. */
+    voidShare: z.number(),
+    map: z.strictObject({ columns: z.int(), rows: z.int(), cell: z.number(), counts: z.array(z.number()) }),
+  }),
+});
+export type CloudReport = z.infer<typeof cloudReportSchema>;
+
 /** A figure of a summary: what it is, its value, its unit. */
 export const figureSchema = z.strictObject({
   label: z.string(),
@@ -222,7 +286,10 @@ export type Run = z.infer<typeof runSchema>;
 /** What the server tells an open page: a run has moved on, or part of the job has changed and is worth reading again. */
 export const jobEventSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('run'), run: runSchema }),
-  z.strictObject({ kind: z.literal('changed'), parts: z.array(z.enum(['clouds', 'surfaces', 'contours', 'history'])) }),
+  z.strictObject({
+    kind: z.literal('changed'),
+    parts: z.array(z.enum(['clouds', 'surfaces', 'contours', 'control', 'history'])),
+  }),
 ]);
 export type JobEvent = z.infer<typeof jobEventSchema>;
 
@@ -231,6 +298,8 @@ export const workbenchSchema = z.strictObject({
   clouds: z.array(cloudSchema),
   surfaces: z.array(surfaceSchema),
   contours: z.array(contourSetSchema),
+  /** Surveyed points there are. */
+  controlCount: z.int(),
   history: historySchema,
   runs: z.array(runSchema),
 });

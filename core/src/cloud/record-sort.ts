@@ -126,6 +126,16 @@ export function buildSquares(counts: Float64Array | Uint32Array, mostPoints: num
   return squares;
 }
 
+/** Counts of squares in Z-order as rows from south to north. */
+export function squareRows(counts: Float64Array): Float64Array {
+  const side = 1 << SQUARE_BITS;
+  const rows = new Float64Array(counts.length);
+  for (let row = 0; row < side; row++)
+    for (let column = 0; column < side; column++)
+      rows[row * side + column] = counts[SPREAD[column]! | (SPREAD[row]! << 1)]!;
+  return rows;
+}
+
 /** The bits of a number with a gap behind each. */
 const SPREAD = Uint16Array.from({ length: 1 << SQUARE_BITS }, (_, value) => {
   let out = 0;

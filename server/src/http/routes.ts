@@ -19,10 +19,12 @@ import {
   listClouds,
   listNodes,
   readCloud,
+  readCloudFacts,
   readNodeClass,
   readNodeColumn,
   readNodeGeometry,
 } from '../store/cloud-repository.js';
+import { countControl } from '../store/control-repository.js';
 import { readHistory, redo, undo } from '../store/history-repository.js';
 import { listProducts, readContours, readProductBlob, readSurface } from '../store/product-repository.js';
 import { exportDxf, exportLandXml, exportLas, sendFile } from './exports.js';
@@ -62,7 +64,7 @@ function handlers({ library, runs, operations: operationService }: RouteServices
       throw new JobError('busy', { what: 'Something is running in this job.', mend: 'Wait for it or cancel it.' });
     const file = await library.file(jobId);
     await file.write(go);
-    runs.tell(jobId, { kind: 'changed', parts: ['clouds', 'surfaces', 'contours', 'history'] });
+    runs.tell(jobId, { kind: 'changed', parts: ['clouds', 'surfaces', 'contours', 'control', 'history'] });
     return readHistory(file.read);
   };
   return {
@@ -84,13 +86,14 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     },
     async readJob({ params: { jobId } }) {
       const models = await read(jobId);
-      const [job, clouds, products, history] = await Promise.all([
+      const [job, clouds, products, history, controlCount] = await Promise.all([
         library.describe(jobId),
         listClouds(models),
         listProducts(models),
         readHistory(models),
+        countControl(models),
       ]);
-      return { job, clouds, ...products, history, runs: runs.list(jobId) };
+      return { job, clouds, ...products, controlCount, history, runs: runs.list(jobId) };
     },
     async removeJob({ params: { jobId }, response }) {
       await library.file(jobId);
@@ -128,6 +131,9 @@ function handlers({ library, runs, operations: operationService }: RouteServices
       return (await operationService.startImport(jobId, path, query)).run;
     },
     readCloud: async ({ params }) => readCloud(await read(params.jobId), params.cloudId),
+    readCloudReport: async ({ params }) => (await readCloudFacts(await read(params.jobId), params.cloudId)).report,
+    importControl: ({ params, body }) => operationService.startControlImport(params.jobId, body),
+    lookAtControl: ({ params }) => operationService.lookAtControl(params.jobId, params.cloudId),
     listNodes: async ({ params }) => ({ nodes: await listNodes(await read(params.jobId), params.cloudId) }),
     readNodeGeometry: async ({ params, response }) =>
       sendBytes(response, await readNodeGeometry(await read(params.jobId), params.nodeId)),
@@ -195,7 +201,7 @@ export function apiRoutes(services: RouteServices): Router {
       if (endpoint.response) response.status(endpoint.status).json(answer);
     };
     const path = endpoint.path.replace(/\{(\w+)\}/g, ':$1');
-    router[endpoint.method](path, ...(endpoint.body ? [json({ limit: '1mb' })] : []), handle);
+    router[endpoint.method](path, ...(endpoint.body ? [json({ limit: '8mb' })] : []), handle);
   }
   router.use((request) => {
     throw notFound('API at', request.originalUrl);

@@ -22,6 +22,12 @@ const steps: readonly { readonly name: string; readonly statements: readonly str
       `CREATE TABLE history_class (historyId INTEGER NOT NULL, nodeId INTEGER NOT NULL, classification BLOB NOT NULL, counts TEXT NOT NULL, revision INTEGER NOT NULL, PRIMARY KEY (historyId, nodeId))`,
     ],
   },
+  {
+    name: '002-control',
+    statements: [
+      `CREATE TABLE control_points (id INTEGER PRIMARY KEY AUTOINCREMENT, historyId INTEGER NOT NULL, isActive INTEGER NOT NULL, role TEXT NOT NULL, number TEXT NOT NULL, northing REAL NOT NULL, easting REAL NOT NULL, elevation REAL NOT NULL, code TEXT NOT NULL)`,
+    ],
+  },
 ];
 
 /** Kept in `PRAGMA user_version`; a file with a higher one was written by a newer Pampero. */

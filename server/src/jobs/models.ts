@@ -82,6 +82,18 @@ export interface HistoryClassRow {
   counts: string;
   revision: number;
 }
+export interface ControlPointRow {
+  id: number;
+  /** The field book's entry that brought it. */
+  historyId: number;
+  isActive: boolean;
+  role: 'control' | 'check';
+  number: string;
+  northing: number;
+  easting: number;
+  elevation: number;
+  code: string;
+}
 export interface MetaRow {
   key: string;
   value: string;
@@ -100,6 +112,7 @@ export interface Models {
   readonly productBlobs: Of<ProductBlobRow>;
   readonly history: Of<HistoryRow>;
   readonly historyClass: Of<HistoryClassRow>;
+  readonly controlPoints: Of<ControlPointRow>;
 }
 
 const { INTEGER, DOUBLE, TEXT, BLOB, BOOLEAN } = DataTypes;
@@ -160,6 +173,13 @@ export function defineModels(sequelize: Sequelize): Models {
         ),
       ),
       durationMs: DOUBLE,
+    }),
+    controlPoints: define('control_points', {
+      id: { ...key(), autoIncrement: true },
+      historyId: INTEGER,
+      isActive: BOOLEAN,
+      ...Object.fromEntries(['role', 'number', 'code'].map((name) => [name, TEXT])),
+      ...Object.fromEntries(['northing', 'easting', 'elevation'].map((name) => [name, DOUBLE])),
     }),
     historyClass: define('history_class', {
       historyId: key(),

@@ -34,6 +34,9 @@ export interface RecordSource {
 }
 
 export interface BuiltCloud {
+  readonly cube: OctreeCube;
+  /** Points of each square of level 7, in Z-order. */
+  readonly squareCounts: Float64Array;
   readonly statistics: CloudStatistics;
   readonly min: readonly [number, number, number];
   readonly max: readonly [number, number, number];
@@ -201,7 +204,7 @@ async function buildAll(
     for (const node of joinParts(shared.get(key)!, layout)) writer.write(node, () => undefined);
   }
   await writer.finished();
-  return { statistics, min: sorted.min, max: sorted.max };
+  return { statistics, cube: sorted.cube, squareCounts: totals, min: sorted.min, max: sorted.max };
 }
 
 /** Puts the squares' shares of a node together; more than a node may hold become several of the same cell. */

@@ -12,6 +12,7 @@ import { finishCloud, insertImportingCloud, removeCloud } from '../store/cloud-r
 import { openFileSource } from '../store/file-bytes.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { buildCloud, type BuiltCloud } from './cloud-builder.js';
+import { cloudReport } from './cloud-report.js';
 import { formatCount } from './format-figures.js';
 import { attributeNamesOf, lasRecordSource } from './las-source.js';
 
@@ -172,6 +173,7 @@ function factsOf(
     },
     warnings,
     attributeNames: attributeNamesOf(las),
+    report: cloudReport(built, quantisation, columns.gpsTime),
     isStandardGpsTime: (header.globalEncoding & 1) === 1,
     ...(crs?.wkt && { wkt: crs.wkt }),
     records: las.records.map(({ data, ...record }) => ({ ...record, data: Buffer.from(data).toString('base64') })),

@@ -3,21 +3,26 @@ import {
   drawContours,
   groundByCloth,
   importCloud,
+  importControl,
+  type ControlLook,
   type Job,
   type OperationId,
   type Run,
 } from '@pampero/contract';
+import { readPointList, type PointOrder } from '@pampero/core/formats/point-list';
 import type { TextLayout } from '@pampero/core/formats/text';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { JobError } from '../jobs/job-error.js';
 import type { JobFile } from '../jobs/job-file.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import type { RunService, RunWork } from '../runs/run-service.js';
+import { insertControl } from '../store/control-repository.js';
 import { listProducts } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { buildSurfaceWork } from './build-surface.js';
 import { drawContoursWork } from './draw-contours.js';
 import { groundByClothWork } from './ground-by-cloth.js';
+import { lookAtControl } from './look-at-control.js';
 import { importCloudWork } from './import-cloud.js';
 
 interface ServerOperation {
@@ -88,6 +93,31 @@ export class OperationService {
       lanes: this.pool.threads,
     });
     return this.runs.start(jobId, file, importCloud, { ...given }, work);
+  }
+
+  /** Takes surveyed points into the job. */
+  async startControlImport(
+    jobId: string,
+    { text, ...parameters }: { text: string; fileName: string; order: PointOrder; role: 'control' | 'check' },
+  ): Promise<Run> {
+    const file = await this.library.file(jobId);
+    const points = readPointList(text, parameters.order, parameters.fileName);
+    const { run } = this.runs.start(jobId, file, importControl, parameters, ({ historyId }) =>
+      Promise.resolve({
+        outcome: `${points.length} ${parameters.role} points from ${parameters.fileName}`,
+        figures: [{ label: 'Points', value: points.length, quantity: 'count' as const }],
+        store: async (models) => {
+          await insertControl(models, historyId, parameters.role, points);
+          return { effects: [{ kind: 'control', id: historyId }] };
+        },
+      }),
+    );
+    return run;
+  }
+
+  async lookAtControl(jobId: string, cloudId: number): Promise<ControlLook> {
+    const job = await this.library.describe(jobId);
+    return lookAtControl(this.pool, await this.library.file(jobId), cloudId, job.unit);
   }
 
   /** Builds stale surfaces again, then the contours on them, each with its own parameters, in the place of the old ones. */

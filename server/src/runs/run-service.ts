@@ -181,7 +181,7 @@ export class RunService {
         historyId: entryId,
         ...(stored !== undefined && { productId: stored }),
       });
-      this.tell(jobId, { kind: 'changed', parts: ['clouds', 'surfaces', 'contours', 'history'] });
+      this.tell(jobId, { kind: 'changed', parts: ['clouds', 'surfaces', 'contours', 'control', 'history'] });
     } catch (error) {
       const isCancel = error instanceof Cancelled;
       const problem = problemOf(error);

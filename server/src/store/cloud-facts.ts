@@ -1,4 +1,4 @@
-import type { Cloud } from '@pampero/contract';
+import type { Cloud, CloudReport } from '@pampero/contract';
 import type { ColumnName } from '@pampero/core/cloud';
 
 /** What the `facts` column of a cloud holds: the resource's own fields, and what only the server needs. */
@@ -11,6 +11,7 @@ export interface CloudFacts {
   readonly warnings: Cloud['warnings'];
   /** Columns packed in `node_attributes`, in their order. */
   readonly attributeNames: readonly ColumnName[];
+  readonly report: CloudReport;
   readonly isStandardGpsTime: boolean;
   readonly wkt?: string;
   /** Records of the source that are handed on, bodies in base 64. */

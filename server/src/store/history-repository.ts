@@ -9,6 +9,8 @@ import { asBuffer, countClasses } from './cloud-repository.js';
 /** What an operation did to the job, so that it can be taken back and done again. */
 export type Effect =
   | { readonly kind: 'cloud' | 'product'; readonly id: number; readonly replaces?: number }
+  /** Surveyed points brought by the entry of this id. */
+  | { readonly kind: 'control'; readonly id: number; readonly replaces?: undefined }
   | { readonly kind: 'classes'; readonly cloudId: number; readonly otherRevision: number };
 
 export interface StartedEntry {
@@ -165,8 +167,14 @@ async function cross(models: Models, entry: HistoryRow, forth: boolean): Promise
   );
 }
 
-async function setActive(models: Models, kind: 'cloud' | 'product', id: number, isActive: boolean): Promise<void> {
+async function setActive(
+  models: Models,
+  kind: 'cloud' | 'product' | 'control',
+  id: number,
+  isActive: boolean,
+): Promise<void> {
   if (kind === 'cloud') await models.clouds.update({ isActive }, { where: { id } });
+  else if (kind === 'control') await models.controlPoints.update({ isActive }, { where: { historyId: id } });
   else await models.products.update({ isActive }, { where: { id } });
 }
 

@@ -226,6 +226,53 @@ export function contours({ tin, options, port }: ContourTask): { lines: Uint8Arr
   return { lines: packContours(set), facts: contourFacts(set) };
 }
 
+export interface NearPlacesTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly places: readonly (readonly [easting: number, northing: number])[];
+  readonly radius: number;
+}
+
+export interface NearPoint {
+  readonly place: number;
+  /** From the place, job units. */
+  readonly east: number;
+  readonly north: number;
+  readonly elevation: number;
+  readonly classCode: number;
+}
+
+const NOISE_CLASSES: readonly number[] = [7, 18];
+const WITHHELD = 4;
+
+/** Points within a radius of any of the places, noise and withheld points left out. */
+export function nearPlaces({ nodes, quantisation: { scale, offset }, places, radius }: NearPlacesTask): NearPoint[] {
+  const found: NearPoint[] = [];
+  for (const node of nodes) {
+    const { x, y, z } = positions(node);
+    for (const [place, [easting, northing]] of places.entries()) {
+      // In integers: most points are settled by one comparison.
+      const cx = (easting - offset[0]) / scale[0];
+      const cy = (northing - offset[1]) / scale[1];
+      const rx = radius / scale[0];
+      const ry = radius / scale[1];
+      for (let i = 0; i < node.count; i++) {
+        const dx = x[i]! - cx;
+        if (dx > rx || dx < -rx) continue;
+        const dy = y[i]! - cy;
+        if (dy > ry || dy < -ry) continue;
+        const east = dx * scale[0];
+        const north = dy * scale[1];
+        if (east * east + north * north > radius * radius) continue;
+        const classCode = node.classification[i]!;
+        if (NOISE_CLASSES.includes(classCode) || (node.flags[i]! & WITHHELD) !== 0) continue;
+        found.push({ place, east, north, elevation: z[i]! * scale[2] + offset[2], classCode });
+      }
+    }
+  }
+  return found;
+}
+
 /** Progress to a port, at most every fiftieth of a second. */
 function throttled(port: MessagePort): (share: number) => void {
   let last = 0;

@@ -23,6 +23,7 @@ export const lowestRaster = guarded(tiles.lowestRaster);
 export const settle = guarded(tiles.settle);
 export const classify = guarded(tiles.classify);
 export const buildTin = guarded(tiles.buildTin);
+export const nearPlaces = guarded(tiles.nearPlaces);
 export const contours = guarded(tiles.contours);
 
 function guarded<Task, Result>(

@@ -1,6 +1,19 @@
 import { HttpClient, HttpErrorResponse, HttpEventType } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
-import type { CrsEntry, History, Job, JobEvent, NewJob, OperationId, Problem, Run, Workbench } from '@pampero/contract';
+import type {
+  CloudReport,
+  ControlLook,
+  CrsEntry,
+  History,
+  Job,
+  JobEvent,
+  NewJob,
+  OperationId,
+  Problem,
+  Run,
+  Workbench,
+} from '@pampero/contract';
+import type { PointOrder } from '@pampero/core/formats/point-list';
 import { catchError, filter, map, Observable, throwError } from 'rxjs';
 
 /** A problem the server told, as an error with its facts. */
@@ -8,6 +21,13 @@ export class ApiError extends Error {
   constructor(readonly problem: Problem) {
     super(problem.detail);
   }
+}
+
+export interface ControlList {
+  readonly text: string;
+  readonly fileName: string;
+  readonly order: PointOrder;
+  readonly role: 'control' | 'check';
 }
 
 export interface Upload {
@@ -74,7 +94,19 @@ export class ApiService {
     return this.http.post<History>(`/api/jobs/${jobId}/redo`, null).pipe(asProblem());
   }
 
-  /** Sends a LAS file; unsubscribing breaks the upload off. */
+  readCloudReport(jobId: string, cloudId: number): Observable<CloudReport> {
+    return this.http.get<CloudReport>(`/api/jobs/${jobId}/clouds/${cloudId}/report`).pipe(asProblem());
+  }
+
+  lookAtControl(jobId: string, cloudId: number): Observable<ControlLook> {
+    return this.http.get<ControlLook>(`/api/jobs/${jobId}/clouds/${cloudId}/control`).pipe(asProblem());
+  }
+
+  importControl(jobId: string, list: ControlList): Observable<Run> {
+    return this.http.post<Run>(`/api/jobs/${jobId}/control`, list).pipe(asProblem());
+  }
+
+  /** Sends a file of points; unsubscribing breaks the upload off. */
   importCloud(jobId: string, file: File): Observable<Upload> {
     const request = this.http.post<Run>(`/api/jobs/${jobId}/clouds`, file, {
       params: { fileName: file.name },

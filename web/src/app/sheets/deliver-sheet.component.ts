@@ -67,7 +67,8 @@ export class DeliverSheetComponent {
         detail: `Cloud, ${formatCount(cloud.pointCount)} points with their present classes`,
         formats: [
           { name: 'LAS 1.4', url: `${base}/clouds/${cloud.id}/las?version=1.4`, testId: 'export-las' },
-          { name: '1.2', url: `${base}/clouds/${cloud.id}/las?version=1.2`, testId: 'export-las-12' },
+          { name: 'LAS 1.2', url: `${base}/clouds/${cloud.id}/las?version=1.2`, testId: 'export-las-12' },
+          { name: 'LAZ 1.2', url: `${base}/clouds/${cloud.id}/las?version=1.2&compressed=yes`, testId: 'export-laz' },
         ],
         isStale: false,
       })),

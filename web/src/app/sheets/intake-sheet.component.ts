@@ -2,13 +2,15 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import type { Cloud } from '@pampero/contract';
+import { CloudReportComponent } from './cloud-report.component';
+import { ControlLookComponent } from './control-look.component';
 import { formatBytes, formatCount, formatNumber, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
 
 /** Intake: clouds come in, and say of themselves what a surveyor checks first. */
 @Component({
   selector: 'pam-intake-sheet',
-  imports: [MatButtonModule, MatIconModule],
+  imports: [CloudReportComponent, ControlLookComponent, MatButtonModule, MatIconModule],
   templateUrl: './intake-sheet.component.html',
   styleUrl: './sheet.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,

@@ -7,6 +7,7 @@ import {
   drawContours,
   groundByCloth,
   importCloud,
+  importControl,
   parameterFields,
   stages,
   type HistoryEntry,
@@ -81,7 +82,13 @@ export class FieldBookComponent {
   }
 }
 
-const described: readonly OperationDescription[] = [importCloud, groundByCloth, buildSurface, drawContours];
+const described: readonly OperationDescription[] = [
+  importCloud,
+  importControl,
+  groundByCloth,
+  buildSurface,
+  drawContours,
+];
 
 /** Parameters by their labels, lengths with their unit. */
 function describeParameters(

@@ -12,7 +12,7 @@ import {
   type Workbench,
 } from '@pampero/contract';
 import { EMPTY, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap } from 'rxjs';
-import { ApiError, ApiService } from '../api/api.service';
+import { ApiError, ApiService, type ControlList } from '../api/api.service';
 import { classColour } from '../viewer/colours';
 import type { ColourMode, PickedPoint } from '../viewer/viewer-protocol';
 
@@ -70,6 +70,7 @@ export class WorkbenchStore {
   readonly clouds = computed<readonly Cloud[]>(() => this.workbench()?.clouds ?? []);
   readonly surfaces = computed<readonly Surface[]>(() => this.workbench()?.surfaces ?? []);
   readonly contours = computed<readonly ContourSetResource[]>(() => this.workbench()?.contours ?? []);
+  readonly controlCount = computed(() => this.workbench()?.controlCount ?? 0);
   readonly history = computed(() => this.workbench()?.history);
   readonly totalPoints = computed(() => this.clouds().reduce((sum, cloud) => sum + cloud.pointCount, 0));
   readonly activeRun = computed(
@@ -176,6 +177,13 @@ export class WorkbenchStore {
     this.api
       .startOperation(this.jobId(), operation, parameters)
       .pipe(catchError((error: unknown) => (error instanceof ApiError ? (onProblem(error), EMPTY) : this.tell(error))))
+      .subscribe((run) => this.noteRun(run));
+  }
+
+  importControl(list: ControlList): void {
+    this.api
+      .importControl(this.jobId(), list)
+      .pipe(catchError((error: unknown) => this.tell(error)))
       .subscribe((run) => this.noteRun(run));
   }
 

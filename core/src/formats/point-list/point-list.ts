@@ -1,0 +1,58 @@
+import { FormatError } from '../format-error.js';
+
+/** Orders in which surveyed points are written: P number, N northing, E easting, Z elevation, D code or description. */
+export const POINT_ORDERS = ['PNEZD', 'PENZD', 'NEZD', 'ENZD'] as const;
+export type PointOrder = (typeof POINT_ORDERS)[number];
+
+export interface ListedPoint {
+  readonly number: string;
+  readonly northing: number;
+  readonly easting: number;
+  readonly elevation: number;
+  readonly code: string;
+}
+
+/**
+ * Reads a list of surveyed points: one a line, with commas, semicolons, tabs or spaces between; a heading is passed over.
+ * Nothing is taken where a line is wrong.
+ * @throws FormatError that names the line
+ */
+export function readPointList(text: string, order: PointOrder, fileName: string): ListedPoint[] {
+  const lines = text.replace(/^\uFEFF/, '').split(/\r?\n/);
+  const delimiter = [';', '\t', ','].find((d) => lines.some((line) => line.includes(d)));
+  const points: ListedPoint[] = [];
+  for (const [index, line] of lines.entries()) {
+    if (line.trim() === '' || line.trim().startsWith('#')) continue;
+    const cells = (delimiter ? line.split(delimiter) : line.trim().split(/\s+/)).map((cell) =>
+      cell.trim().replace(/^"|"$/g, ''),
+    );
+    const cell = (letter: string): string => cells[order.indexOf(letter)] ?? '';
+    const number = (letter: 'N' | 'E' | 'Z'): number => {
+      const written = delimiter === ',' ? cell(letter) : cell(letter).replace(',', '.');
+      return written === '' ? NaN : Number(written);
+    };
+    const [northing, easting, elevation] = [number('N'), number('E'), number('Z')];
+    if (![northing, easting, elevation].every(Number.isFinite)) {
+      if (points.length === 0 && Number.isNaN(northing) && Number.isNaN(easting) && Number.isNaN(elevation)) continue; // a heading
+      throw new FormatError('not-this-format', {
+        what: `"${line.trim().slice(0, 80)}" is no point in the order ${order}.`,
+        where: `${fileName}, line ${index + 1}`,
+        mend: 'Choose the order the columns have, or mend the line.',
+      });
+    }
+    points.push({
+      number: order.startsWith('P') ? cell('P') : String(points.length + 1),
+      northing,
+      easting,
+      elevation,
+      code: cell('D'),
+    });
+  }
+  if (points.length === 0)
+    throw new FormatError('no-points', {
+      what: 'No line is a point.',
+      where: fileName,
+      mend: `Write one point a line in the order ${order}.`,
+    });
+  return points;
+}
