@@ -52,6 +52,7 @@ export default tseslint.config(
     files: [
       'server/src/main.ts',
       'demo/src/main.ts',
+      'bench/src/main.ts',
       'scripts/**',
       '**/*.test.ts',
       'vitest.config.ts',

@@ -67,7 +67,15 @@ await at('field-book').click();
 await at('pane-plan').click();
 await at('colour-intensity').click();
 await at('stage-intake').click();
+if ((await (await fetch(`${base}/api/jobs/${job.id}`)).json()).controlCount === 0) {
+  const files = join(process.env.PAMPERO_DATA ?? join(root, '.pampero'), 'demo-files');
+  await at('control-file').setInputFiles(join(files, 'check-points.csv'));
+  await page.locator('mat-snack-bar-container').waitFor();
+  await noMessage();
+}
 await settle(4000);
+await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 540));
+await settle(500);
 await shot('intake');
 await at('stage-deliver').click();
 await at('pane-model').click();

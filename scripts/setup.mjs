@@ -66,7 +66,7 @@ export function setUp({ forTests = false } = {}) {
   }
   ensureCommands({ 'g++': 'g++', make: 'make', python3: 'python3' });
   ensurePackages();
-  if (forTests) ensureCommands({ chromium: 'chromium', ogrinfo: 'gdal-bin' });
+  if (forTests) ensureCommands({ chromium: 'chromium', ogrinfo: 'gdal-bin', cs2cs: 'proj-bin' });
 }
 
 /** When the newest of the tracked sources was changed, so that a build that is newer can be kept. */

@@ -124,6 +124,8 @@ export const endpoints = {
     query: z.strictObject({
       fileName: z.string().min(1).max(255),
       name: z.string().trim().min(1).max(120).optional(),
+      /** Where the file states another system than the job's: its points are moved, or their coordinates kept as they are. */
+      coordinates: z.enum(['moved', 'kept']).default('moved'),
       /** For text files: how to read them, as JSON; guessed where left out. */
       layout: z
         .string()

@@ -75,6 +75,15 @@ describe('from an empty folder to the hand-over', () => {
     );
   });
 
+  test('the first look against control tells how far off the cloud is', async () => {
+    const files = await ensureDemoFiles(join(tmpdir(), 'pampero-demo-files'));
+    await at('control-file').setInputFiles(files.control);
+    await at('control-rmse').waitFor();
+    // Ranging noise 18 mm, survey 10 mm, a plane over a dozen points: some millimetres, at most a few centimetres.
+    expect(parseFloat(await at('control-rmse').innerText())).toBeLessThan(0.03);
+    expect(await at('control-verdict').innerText()).toMatch(/No tilt, no bow/);
+  });
+
   test('ground, surface and contours, each with its outcome told', async () => {
     await at('stage-classify').click();
     await at('ground-by-cloth-clothCell').fill('a bit');

@@ -1,3 +1,6 @@
+import { spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { endpoints } from '@pampero/contract';
@@ -14,6 +17,17 @@ beforeAll(async () => {
   field = await lasBytes(fieldWithShed());
 });
 afterAll(() => host.stop());
+
+const epsgIndex = JSON.parse(
+  readFileSync(createRequire(import.meta.url).resolve('epsg-index/all.json'), 'utf8'),
+) as Record<string, { proj4: string }>;
+const projOf = (epsg: number): string[] => epsgIndex[epsg]!.proj4.split(' ').filter((part) => part !== '+type=crs');
+
+/** Least easting, northing and elevation of the field. */
+async function fieldBounds(): Promise<number[]> {
+  const { header } = await openLas(bufferSource('field.las', field));
+  return [header.minX, header.minY, header.minZ];
+}
 
 /** A job with the field imported. */
 async function jobWithField(name = 'Field'): Promise<{ jobId: string; cloudId: number }> {
@@ -200,6 +214,75 @@ describe('the work, from import to export', () => {
     expect(await readdir(join(host.data, 'scratch'))).toEqual([]);
   });
 
+  test('the report tells density, returns and what is odd; control is looked at, undone and looked at again', async () => {
+    const { jobId, cloudId } = await jobWithField();
+    const report = await host.api.call('readCloudReport', `/jobs/${jobId}/clouds/${cloudId}/report`);
+    // 10 800 points on 60 x 60 m.
+    expect(report.density.points).toBeGreaterThan(2.8);
+    expect(report.density.points).toBeLessThan(3.6);
+    expect(report.returns).toEqual({ single: 10_800, first: 0, intermediate: 0, last: 0 });
+    expect(report.density.map.counts.reduce((sum, n) => sum + n, 0)).toBe(10_800);
+    expect(report.elevation.counts.reduce((sum, n) => sum + n, 0)).toBeGreaterThan(10_700);
+    // The first point's time is zero, which is none.
+    expect(report.time!.last - report.time!.first).toBeCloseTo(10.798, 6);
+    expect(report.findings[0]!.message).toBe('1 point has no time.');
+
+    // On the plane 30 + 0.02 e + 0.01 n, surveyed 5 cm too low; one on the shed's roof, one beside the field.
+    const places = [
+      [10, 10],
+      [50, 12],
+      [12, 48],
+      [45, 45],
+      [25, 8],
+      [8, 30],
+      [50, 30],
+    ];
+    const rows = places.map(
+      ([e, n], i) => `C${i},${6_150_000 + n!},${5_512_000 + e!},${(30 + 0.02 * e! + 0.01 * n! - 0.05).toFixed(3)},GCP`,
+    );
+    const text = ['point,northing,easting,elevation,code', ...rows, 'OUT,6150500,5512500,30,GCP'].join('\n');
+    const run = await host.api.call('importControl', `/jobs/${jobId}/control`, {
+      body: { text, fileName: 'c.csv', order: 'PNEZD', role: 'check' },
+    });
+    expect((await host.api.ended(jobId, run)).outcome).toBe('8 check points from c.csv');
+    const look = await host.api.call('lookAtControl', `/jobs/${jobId}/clouds/${cloudId}/control`);
+    expect(look.points.filter((point) => point.difference !== undefined)).toHaveLength(7);
+    // The field's scatter is 0 to 1 cm up: 5 mm in the mean.
+    expect(look.pattern!.mean).toBeGreaterThan(0.05);
+    expect(look.pattern!.mean).toBeLessThan(0.06);
+    expect(look.pattern).toMatchObject({ count: 7, isTilted: false, isBowed: false });
+    expect((await host.api.read(jobId)).controlCount).toBe(8);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    expect((await host.api.read(jobId)).controlCount).toBe(0);
+    await host.api.call('redo', `/jobs/${jobId}/redo`);
+    expect((await host.api.read(jobId)).controlCount).toBe(8);
+    const wrong = await host.api.raw(`/jobs/${jobId}/control`, {
+      method: 'POST',
+      body: JSON.stringify({ text: 'C1,1,2,3\nC2,x,2,3', fileName: 'c.csv' }),
+      headers: { 'content-type': 'application/json' },
+    });
+    expect(wrong.json()).toMatchObject({ status: 422, detail: expect.stringMatching(/c\.csv, line 2/) as string });
+  });
+
+  test('a file whose bounds lie is sorted again and comes in whole', async () => {
+    const { id: jobId } = await host.api.newJob('Lying');
+    const lying = field.slice();
+    const view = new DataView(lying.buffer);
+    // Least and greatest easting a kilometre off; then all bounds at one place.
+    view.setFloat64(179, 5_513_000, true);
+    view.setFloat64(187, 5_512_990, true);
+    const first = await host.api.import(jobId, lying, 'shifted.las');
+    for (const at of [179, 187, 195, 203, 211, 219]) view.setFloat64(at, 0, true);
+    const second = await host.api.import(jobId, lying, 'zero.las');
+    expect([first.state, second.state]).toEqual(['done', 'done']);
+    const { clouds } = await host.api.read(jobId);
+    for (const cloud of clouds) {
+      expect(cloud).toMatchObject({ pointCount: 10_800, classCounts: { '1': 10_800 } });
+      expect(cloud.warnings.map((w) => w.code)).toEqual(['bounds-lie']);
+      expect(cloud.bounds.max[0]).toBeCloseTo(5_512_060, 0);
+    }
+  });
+
   test('contours leave as DXF and the surface as LandXML, named after themselves', async () => {
     const { jobId, cloudId } = await jobWithField();
     const { productId: surfaceId } = await host.api.operate(jobId, 'build-surface', { cloudId, classes: [1] });
@@ -277,13 +360,46 @@ describe('bad input', () => {
     expect(cloud!.warnings.map((w) => w.code)).toContain('file-cut-short');
   });
 
-  test('a file in another system than the job is said aloud', async () => {
-    const { id: jobId } = await host.api.newJob('Elsewhere', { epsg: 2277 });
-    await host.api.import(jobId, field);
-    expect((await host.api.read(jobId)).clouds[0]!.warnings.map((w) => w.code)).toEqual([
-      'crs-differs',
-      'unit-differs',
+  test('a file in another system is moved into the job’s and back again to the millimetre; or kept as it is', async () => {
+    const utm = await host.api.newJob('Elsewhere', { epsg: 32720 });
+    expect(await host.api.import(utm.id, field)).toMatchObject({ state: 'done' });
+    const [cloud] = (await host.api.read(utm.id)).clouds;
+    expect(cloud!.warnings).toEqual([
+      { code: 'moved', message: expect.stringMatching(/EPSG:5347.*EPSG:32720/) as string },
     ]);
+    expect(cloud!.pointCount).toBe(10_800);
+    // 5512000 E in zone 5 lies a little east of 60° W: by UTM zone 20 (63° W) about 774 km east; worked out with cs2cs.
+    const planar = spawnSync('cs2cs', ['-f', '%.4f', ...projOf(5347), '+to', ...projOf(32720)], {
+      input: '5512000 6150000\n',
+    });
+    if (planar.status === 0) {
+      const [e, n] = planar.stdout.toString().trim().split(/\s+/).map(Number);
+      expect(Math.abs(cloud!.bounds.min[0] - e!)).toBeLessThan(4); // the field's corner, turned by the convergence of 1.7°
+      expect(Math.abs(cloud!.bounds.min[1] - n!)).toBeLessThan(4);
+    }
+    const { body } = await host.api.raw(`/jobs/${utm.id}/clouds/${cloud!.id}/las`);
+    const { id: backId } = await host.api.newJob('Back');
+    await host.api.import(backId, body);
+    const [back] = (await host.api.read(backId)).clouds;
+    for (let axis = 0; axis < 3; axis++)
+      expect(Math.abs(back!.bounds.min[axis]! - (await fieldBounds())[axis]!)).toBeLessThan(0.0021);
+
+    const kept = await host.api.call('importCloud', `/jobs/${utm.id}/clouds`, {
+      body: field,
+      query: '?fileName=kept.las&coordinates=kept',
+    });
+    await host.api.ended(utm.id, kept);
+    expect((await host.api.read(utm.id)).clouds[1]!.warnings.map((w) => w.code)).toEqual(['crs-differs']);
+  });
+
+  test('a metre file in a job in US survey feet becomes feet, across and up', async () => {
+    const { id: jobId } = await host.api.newJob('Feet', { epsg: 2277 });
+    const run = await host.api.import(jobId, field);
+    // A field of Argentina has its place in Texas' system too, a long way off.
+    expect(run.state).toBe('done');
+    const [cloud] = (await host.api.read(jobId)).clouds;
+    expect(cloud!.warnings[0]!.message).toMatch(/Elevations turned from metres into US survey feet/);
+    expect(cloud!.bounds.min[2]).toBeCloseTo(30 * (3937 / 1200), 0);
   });
 
   test.each([

@@ -3,3 +3,5 @@ export type { LengthUnit } from './units.js';
 export { crsFromGeoKeys, geoKeysForCrs } from './geo-keys.js';
 export { crsFromWkt } from './crs-wkt.js';
 export type { CrsDescription } from './crs-description.js';
+export { planTransform } from './plan-transform.js';
+export type { PlanTransform } from './plan-transform.js';

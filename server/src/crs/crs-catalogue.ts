@@ -9,6 +9,7 @@ interface IndexEntry {
   readonly kind: string;
   readonly name: string;
   readonly wkt: string | null;
+  readonly proj4: string | null;
   readonly unit: string | null;
   readonly area: string | null;
 }
@@ -21,6 +22,7 @@ const UNITS: Readonly<Record<string, LengthUnit>> = {
 
 interface CatalogueEntry extends CrsEntry {
   readonly wkt: string | undefined;
+  readonly proj4: string | undefined;
   readonly words: string;
 }
 
@@ -41,6 +43,7 @@ function entries(): CatalogueEntry[] {
       area: entry.area ?? '',
       unit: UNITS[entry.unit!]!,
       wkt: entry.wkt ?? undefined,
+      proj4: entry.proj4 ?? undefined,
       words: fold(`${entry.code} ${entry.name} ${entry.area ?? ''}`),
     }));
   return loaded;
@@ -67,7 +70,9 @@ export function searchCrs(search: string, limit: number): CrsEntry[] {
 }
 
 /** @throws JobError `not-found` for codes that are not a projected system in metres or feet */
-export function crsByCode(epsg: number): CrsEntry & { wkt: string | undefined } {
+export function crsByCode(
+  epsg: number,
+): CrsEntry & { readonly wkt: string | undefined; readonly proj4: string | undefined } {
   const entry = entries().find((e) => e.epsg === epsg);
   if (!entry) throw notFound('projected coordinate system EPSG:', epsg);
   return entry;
@@ -81,4 +86,9 @@ function fold(text: string): string {
     .toLowerCase()
     .replace(/[^\p{L}\p{N}.]+/gu, ' ')
     .trim();
+}
+
+/** As {@link crsByCode}, `undefined` for a code that is not in the list. */
+export function findCrs(epsg: number | undefined): ReturnType<typeof crsByCode> | undefined {
+  return entries().find((e) => e.epsg === epsg);
 }

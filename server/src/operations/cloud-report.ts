@@ -57,19 +57,28 @@ function returnsOf({ returns }: CloudStatistics): CloudReport['returns'] {
   return out;
 }
 
+/** Fewer points than this in a cell, and chance alone leaves cells empty. */
+const LEAST_POINTS_A_CELL = 12;
+const LEAST_SIDE = 4;
+
 function densityOf({ cube, squareCounts, statistics, min, max }: BuiltCloud): CloudReport['density'] {
-  const side = Math.sqrt(squareCounts.length);
-  const all = squareRows(squareCounts);
-  const cell = cube.side / side;
+  let side = Math.sqrt(squareCounts.length);
+  let all = squareRows(squareCounts);
   // The cube is as wide as the cloud's longest side; the map only as wide as the cloud.
-  const columns = Math.max(1, Math.min(side, Math.ceil(((max[0] - min[0]) * cube.steps[0] * side) / 2 ** 21)));
-  const rows = Math.max(1, Math.min(side, Math.ceil(((max[1] - min[1]) * cube.steps[1] * side) / 2 ** 21)));
+  const cellsAlong = (axis: 0 | 1): number =>
+    Math.max(1, Math.min(side, Math.ceil(((max[axis] - min[axis]) * cube.steps[axis] * side) / 2 ** 21)));
+  while (side > LEAST_SIDE && statistics.points < LEAST_POINTS_A_CELL * cellsAlong(0) * cellsAlong(1)) {
+    all = halved(all, side);
+    side /= 2;
+  }
+  const cell = cube.side / side;
+  const [columns, rows] = [cellsAlong(0), cellsAlong(1)];
   const counts: number[] = [];
   for (let row = 0; row < rows; row++)
     for (let column = 0; column < columns; column++) counts.push(all[row * side + column]!);
   const filled = counts.filter((count) => count > 0).length;
   const voids = countVoids(counts, columns, rows);
-  const area = Math.max(filled * cell * cell, cell * cell);
+  const area = coveredArea(counts, columns, rows, cell, { cube, min, max });
   const pulses = returnsOf(statistics);
   return {
     points: statistics.points / area,
@@ -79,6 +88,33 @@ function densityOf({ cube, squareCounts, statistics, min, max }: BuiltCloud): Cl
     voidShare: voids / Math.max(1, filled + voids),
     map: { columns, rows, cell, counts },
   };
+}
+
+/** Area of the cells with points, those at the far rim only as far as the cloud reaches. */
+function coveredArea(
+  counts: readonly number[],
+  columns: number,
+  rows: number,
+  cell: number,
+  { cube, min, max }: Pick<BuiltCloud, 'cube' | 'min' | 'max'>,
+): number {
+  const reach = (axis: 0 | 1): number => ((max[axis] - min[axis]) * cube.steps[axis] * cube.side) / 2 ** 21;
+  const along = (index: number, count: number, axis: 0 | 1): number =>
+    index < count - 1 ? cell : Math.max(cell * 0.05, Math.min(cell, reach(axis) - index * cell));
+  let area = 0;
+  for (let row = 0; row < rows; row++)
+    for (let column = 0; column < columns; column++)
+      if (counts[row * columns + column]! > 0) area += along(column, columns, 0) * along(row, rows, 1);
+  return Math.max(area, 1e-6);
+}
+
+function halved(counts: Float64Array, side: number): Float64Array {
+  const half = side / 2;
+  const out = new Float64Array(half * half);
+  for (let row = 0; row < side; row++)
+    for (let column = 0; column < side; column++)
+      out[(row >> 1) * half + (column >> 1)]! += counts[row * side + column]!;
+  return out;
 }
 
 /** Empty cells that no way over empty cells leads out of: holes, not the land beside an irregular site. */
@@ -129,7 +165,10 @@ function findingsOf(
   if (hasGpsTime && statistics.timeless === points)
     findings.push({ level: 'note', message: 'No point has a time: strips cannot be told apart by it.' });
   else if (statistics.timeless > 0)
-    findings.push({ level: 'warning', message: `${formatCount(statistics.timeless)} points have no time.` });
+    findings.push({
+      level: 'warning',
+      message: `${formatCount(statistics.timeless)} ${statistics.timeless === 1 ? 'point has' : 'points have'} no time.`,
+    });
   const odd = [...statistics.classes.entries()]
     .filter(([code, count]) => count > 0 && className(code).startsWith('Reserved'))
     .map(([code]) => code);

@@ -5,7 +5,8 @@ import { elevationOfBin, percentileBin, type CloudStatistics, type Quantisation 
 import { FormatError, type FormatWarning } from '@pampero/core/formats';
 import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
 import { openLas, type LasFile } from '@pampero/core/formats/las';
-import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
+import { lengthUnits, metresPer, type LengthUnit } from '@pampero/core/geodesy';
+import { findCrs } from '../crs/crs-catalogue.js';
 import type { RunWork } from '../runs/run-service.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
 import { finishCloud, insertImportingCloud, removeCloud } from '../store/cloud-repository.js';
@@ -23,6 +24,8 @@ export interface ImportCloudOptions {
   readonly name: string | undefined;
   readonly jobCrs: Crs;
   readonly jobUnit: LengthUnit;
+  /** Takes the coordinates as they are, whatever system the file says it is in. */
+  readonly keepsCoordinates: boolean;
   /** How to read a text file, where the surveyor has said so. */
   readonly layout: TextLayout | undefined;
   /** Where records are sorted on the way; removed when the run ends. */
@@ -41,15 +44,17 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
     let cloudId: number | undefined;
     try {
       const { path, format, warnings: conversionWarnings } = await asLas(pool, options, signal, report);
-      const source = await openFileSource(path, options.fileName);
-      const las = await openLas(source).finally(() => source.close());
+      const given = await openPath(path, options.fileName);
+      const move = moveInto(given.las.crs, options);
+      const las = move ? (await reproject(pool, path, move, options, signal, report)).las : given.las;
+      const pointsPath = move ? reprojectedPath(options) : path;
       const id = (cloudId = await job.write((models) => insertImportingCloud(models, name)));
       const built = await buildCloud(
         {
           job,
           pool,
           cloudId: id,
-          source: lasRecordSource(las, path, options.fileName, pool, signal),
+          source: lasRecordSource(las, pointsPath, options.fileName, pool, signal),
           spillPath: options.spillPath,
           lanes: options.lanes,
         },
@@ -58,13 +63,13 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
       );
       const warnings = [
         ...conversionWarnings,
-        ...las.warnings,
+        ...given.las.warnings,
         ...boundsWarnings(las, built),
-        ...crsWarnings(las.crs, options),
+        ...(move ? [move.told] : crsWarnings(given.las.crs, options)),
       ];
-      const facts = factsOf(las, source.size, built, {
+      const facts = factsOf({ ...las, crs: given.las.crs, records: given.las.records }, given.size, built, {
         fileName: options.fileName,
-        format: format ?? lasFormat(las),
+        format: format ?? lasFormat(given.las),
         warnings,
       });
       return {
@@ -89,6 +94,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
     } finally {
       await rm(options.path, { force: true });
       await rm(convertedPath(options), { force: true });
+      await rm(reprojectedPath(options), { force: true });
     }
   };
 }
@@ -100,6 +106,60 @@ function lasFormat({ header, format, chunks, records }: LasFile): string {
 
 function convertedPath({ path }: ImportCloudOptions): string {
   return `${path}.converted`;
+}
+
+function reprojectedPath({ path }: ImportCloudOptions): string {
+  return `${path}.moved`;
+}
+
+async function openPath(path: string, fileName: string): Promise<{ las: LasFile; size: number }> {
+  const source = await openFileSource(path, fileName);
+  return { las: await openLas(source).finally(() => source.close()), size: source.size };
+}
+
+/** How a file's points come into the job's system, and what the surveyor is told of it. */
+interface Move {
+  readonly plan: { readonly from: string; readonly to: string } | undefined;
+  readonly elevationFactor: number;
+  readonly told: CloudFacts['warnings'][number];
+}
+
+/** What has to be done to bring a file into the job's system; nothing where they are the same or one of them is not known. */
+function moveInto(file: Crs | undefined, { jobCrs, jobUnit, keepsCoordinates }: ImportCloudOptions): Move | undefined {
+  const [from, to] = [findCrs(file?.epsg), findCrs(jobCrs.epsg)];
+  if (keepsCoordinates || !file || !from?.proj4 || !to?.proj4) return undefined;
+  const upUnit = file.verticalUnit ?? from.unit;
+  const isElsewhere = from.epsg !== to.epsg;
+  if (!isElsewhere && upUnit === jobUnit) return undefined;
+  const system = ({ epsg, unit }: typeof from): string => `EPSG:${epsg}, ${lengthUnits[unit].name}`;
+  const parts = [
+    isElsewhere && `Moved from ${system(from)}, to the job’s ${system(to)}.`,
+    upUnit !== jobUnit && `Elevations turned from ${lengthUnits[upUnit].name} into ${lengthUnits[jobUnit].name}.`,
+    isElsewhere && 'The height datum was left as it is.',
+  ];
+  return {
+    plan: isElsewhere ? { from: from.proj4, to: to.proj4 } : undefined,
+    elevationFactor: metresPer(upUnit) / metresPer(jobUnit),
+    told: { code: 'moved', message: parts.filter(Boolean).join(' ') },
+  };
+}
+
+async function reproject(
+  pool: TaskPool,
+  path: string,
+  { plan, elevationFactor }: Move,
+  options: ImportCloudOptions,
+  signal: AbortSignal,
+  report: (share: number, step: string) => void,
+): Promise<{ las: LasFile; size: number }> {
+  const target = reprojectedPath(options);
+  await pool.runWatched(
+    'reprojectLas',
+    { path, fileName: options.fileName, target, plan, elevationFactor },
+    signal,
+    () => report(0, 'Moving into the job’s system'),
+  );
+  return openPath(target, options.fileName);
 }
 
 const TEXT_ENDINGS: readonly string[] = ['.txt', '.xyz', '.csv', '.pts', '.asc'];

@@ -78,7 +78,12 @@ export class OperationService {
   async startImport(
     jobId: string,
     path: string,
-    given: { fileName: string; name?: string | undefined; layout?: TextLayout | undefined },
+    given: {
+      fileName: string;
+      name?: string | undefined;
+      layout?: TextLayout | undefined;
+      coordinates?: 'moved' | 'kept';
+    },
   ): Promise<{ run: Run; finished: Promise<Run> }> {
     const job = await this.library.describe(jobId);
     const file = await this.library.file(jobId);
@@ -86,6 +91,7 @@ export class OperationService {
       path,
       fileName: given.fileName,
       layout: given.layout,
+      keepsCoordinates: given.coordinates === 'kept',
       name: given.name,
       jobCrs: job.crs,
       jobUnit: job.unit,

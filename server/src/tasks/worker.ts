@@ -3,6 +3,7 @@ import { buildSquare as doBuildSquare } from './import/build-square.js';
 import { convertToLas as doConvertToLas } from './import/convert-to-las.js';
 import { sortBlock as doSortBlock } from './import/record-blocks.js';
 import { sortLazBlock as doSortLazBlock } from './import/sort-laz-block.js';
+import { reprojectLas as doReprojectLas } from './import/reproject-las.js';
 import * as tiles from './tile-tasks.js';
 
 /** Facts of an error that came out of a worker: a thrown class does not survive the way between threads. */
@@ -16,6 +17,7 @@ export interface CarriedError {
 
 /** Entry functions of the worker threads; each answers with its result or with the facts of its error. */
 export const convertToLas = guarded(doConvertToLas);
+export const reprojectLas = guarded(doReprojectLas);
 export const sortBlock = guarded(doSortBlock);
 export const sortLazBlock = guarded(doSortLazBlock);
 export const buildSquare = guarded(doBuildSquare);

@@ -19,16 +19,13 @@ export async function sortLazBlock(task: SortLazBlockTask): Promise<SortedBlock>
   const coded = await readRuns(task.path, chunks);
   const count = chunks.reduce((sum, chunk) => sum + chunk.count, 0);
   const records = new Uint8Array(count * recordLength);
-  decoder ??= createLazPerf();
-  const lazPerf = await decoder;
   let from = 0;
   let to = 0;
   for (const chunk of chunks) {
-    decodeChunk(
-      lazPerf,
-      task,
-      chunk,
+    await decodeLazChunk(
       coded.subarray(from, from + chunk.length),
+      chunk,
+      task,
       records.subarray(to, to + chunk.count * recordLength),
     );
     from += chunk.length;
@@ -40,13 +37,19 @@ export async function sortLazBlock(task: SortLazBlockTask): Promise<SortedBlock>
 /** Points decoded between copies out of the decoder's memory. */
 const COPY_POINTS = 1024;
 
-function decodeChunk(
-  lazPerf: LazPerf,
-  { pointFormat, recordLength, fileName }: SortLazBlockTask,
-  chunk: LazChunk,
+/** Decodes one chunk into records, given or new. */
+export async function decodeLazChunk(
   coded: Uint8Array,
-  records: Uint8Array,
-): void {
+  chunk: LazChunk,
+  {
+    pointFormat,
+    recordLength,
+    fileName,
+  }: { readonly pointFormat: number; readonly recordLength: number; readonly fileName: string },
+  records = new Uint8Array(chunk.count * recordLength),
+): Promise<Uint8Array> {
+  decoder ??= createLazPerf();
+  const lazPerf = await decoder;
   const codedAt = lazPerf._malloc(coded.length);
   const pointsAt = lazPerf._malloc(recordLength * COPY_POINTS);
   const chunkDecoder = new lazPerf.ChunkDecoder();
@@ -69,4 +72,5 @@ function decodeChunk(
     lazPerf._free(pointsAt);
     lazPerf._free(codedAt);
   }
+  return records;
 }

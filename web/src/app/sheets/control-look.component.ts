@@ -1,12 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import type { ControlLook } from '@pampero/contract';
 import { POINT_ORDERS, type PointOrder } from '@pampero/core/formats/point-list';
-import { catchError, of, switchMap } from 'rxjs';
-import { ApiService } from '../api/api.service';
 import { formatNumber, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
 
@@ -20,31 +17,11 @@ import { WorkbenchStore } from '../workbench/workbench-store';
 })
 export class ControlLookComponent {
   protected readonly store = inject(WorkbenchStore);
-  private readonly api = inject(ApiService);
   protected readonly orders = POINT_ORDERS;
   protected readonly order = signal<PointOrder>('PNEZD');
   protected readonly role = signal<'control' | 'check'>('control');
 
-  /** What decides the look: the first cloud shown, its classes, and how many points there are. */
-  private readonly wanted = computed(
-    () => {
-      const cloud = this.store.shownClouds()[0];
-      return cloud && this.store.controlCount() > 0
-        ? { cloudId: cloud.id, revision: cloud.revision, count: this.store.controlCount() }
-        : undefined;
-    },
-    { equal: (a, b) => a?.cloudId === b?.cloudId && a?.revision === b?.revision && a?.count === b?.count },
-  );
-  protected readonly look = toSignal(
-    toObservable(this.wanted).pipe(
-      switchMap((wanted) =>
-        wanted
-          ? this.api.lookAtControl(this.store.jobId(), wanted.cloudId).pipe(catchError(() => of(undefined)))
-          : of(undefined),
-      ),
-    ),
-  );
-
+  protected readonly look = this.store.controlLook;
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
   protected readonly cloudName = computed(() => this.store.shownClouds()[0]?.name ?? '');
   protected readonly figures = computed(() => {
@@ -63,17 +40,20 @@ export class ControlLookComponent {
   protected readonly rows = computed(() => {
     const points = this.look()?.points ?? [];
     const most = Math.max(1e-9, ...points.map((point) => Math.abs(point.difference ?? 0)));
-    return points.map((point) => ({
-      ...point,
-      surveyed: formatNumber(point.elevation, 3),
-      inCloud: point.cloudElevation === undefined ? '–' : formatNumber(point.cloudElevation, 3),
-      off:
-        point.difference === undefined
-          ? 'no points near'
-          : `${point.difference > 0 ? '+' : ''}${formatNumber(point.difference, 3)}`,
-      left: point.difference === undefined ? 50 : 50 + Math.min(0, (point.difference / most) * 50),
-      width: point.difference === undefined ? 0 : Math.abs(point.difference / most) * 50,
-    }));
+    // The worst first: they are what a first look is for.
+    return [...points]
+      .sort((a, b) => Math.abs(b.difference ?? 0) - Math.abs(a.difference ?? 0))
+      .map((point) => ({
+        ...point,
+        surveyed: formatNumber(point.elevation, 3),
+        inCloud: point.cloudElevation === undefined ? '–' : formatNumber(point.cloudElevation, 3),
+        off:
+          point.difference === undefined
+            ? 'no points near'
+            : `${point.difference > 0 ? '+' : ''}${formatNumber(point.difference, 3)}`,
+        left: point.difference === undefined ? 50 : 50 + Math.min(0, (point.difference / most) * 50),
+        width: point.difference === undefined ? 0 : Math.abs(point.difference / most) * 50,
+      }));
   });
 
   protected async picked(input: HTMLInputElement): Promise<void> {

@@ -141,6 +141,24 @@ export class ViewerComponent {
     return camera && this.markOf([camera.ax, camera.ay], [camera.bx, camera.by], camera.depth, toPixel);
   });
 
+  /** Surveyed points in Plan: a cross each, with its number when few are in view. */
+  protected readonly controlOnPlan = computed(() => {
+    const points = this.store.controlLook()?.points ?? [];
+    const { width, height } = this.places().plan;
+    const plan = this.planCamera();
+    const marks = points
+      .map(({ id, number, easting, northing, role, difference }) => ({
+        id,
+        number,
+        isCheck: role === 'check',
+        isFound: difference !== undefined,
+        x: (easting - this.origin[0] - plan.x) / plan.unitsPerPixel + width / 2,
+        y: height / 2 - (northing - this.origin[1] - plan.y) / plan.unitsPerPixel,
+      }))
+      .filter(({ x, y }) => x > -10 && y > -10 && x < width + 10 && y < height + 10);
+    return { marks, isNamed: marks.length <= 60 };
+  });
+
   protected readonly sectionAxes = computed(() => {
     const camera = this.sectionCamera();
     if (!camera) return undefined;

@@ -1,4 +1,5 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { MatSnackBar } from '@angular/material/snack-bar';
 import { className } from '@pampero/core/cloud';
 import {
@@ -11,7 +12,7 @@ import {
   type Surface,
   type Workbench,
 } from '@pampero/contract';
-import { EMPTY, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap } from 'rxjs';
+import { EMPTY, of, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap } from 'rxjs';
 import { ApiError, ApiService, type ControlList } from '../api/api.service';
 import { classColour } from '../viewer/colours';
 import type { ColourMode, PickedPoint } from '../viewer/viewer-protocol';
@@ -109,6 +110,27 @@ export class WorkbenchStore {
       !has(stage) ? 'hollow' : stage === 'terrain' && this.hasStale() ? 'half' : 'solid';
     return Object.fromEntries(stages.map(({ id }) => [id, mark(id)])) as Record<Stage, StageMark>;
   });
+
+  /** What decides the look: the first cloud shown, its classes, and how many points there are. */
+  private readonly wantedLook = computed(
+    () => {
+      const cloud = this.shownClouds()[0];
+      return cloud && this.controlCount() > 0
+        ? { cloudId: cloud.id, revision: cloud.revision, count: this.controlCount() }
+        : undefined;
+    },
+    { equal: (a, b) => a?.cloudId === b?.cloudId && a?.revision === b?.revision && a?.count === b?.count },
+  );
+  /** Surveyed points with the elevation of the first cloud shown. */
+  readonly controlLook = toSignal(
+    toObservable(this.wantedLook).pipe(
+      switchMap((wanted) =>
+        wanted
+          ? this.api.lookAtControl(this.jobId(), wanted.cloudId).pipe(catchError(() => of(undefined)))
+          : of(undefined),
+      ),
+    ),
+  );
 
   private readonly refresh$ = new Subject<void>();
   private readonly steps$ = new Subject<'undo' | 'redo'>();

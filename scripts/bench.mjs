@@ -1,0 +1,8 @@
+// `npm run bench [-- NAME... ] [--json FILE]`: builds what is missing and measures.
+import { join } from 'node:path';
+import { build } from './build.mjs';
+import { root, run, setUp } from './setup.mjs';
+
+setUp();
+build();
+run(process.execPath, [join(root, 'bench', 'dist', 'main.js'), ...process.argv.slice(2)]);
