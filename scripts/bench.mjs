@@ -3,6 +3,6 @@ import { join } from 'node:path';
 import { build } from './build.mjs';
 import { root, run, setUp } from './setup.mjs';
 
-setUp();
+setUp({ forTests: true }); // the viewer is measured in a browser
 build();
 run(process.execPath, [join(root, 'bench', 'dist', 'main.js'), ...process.argv.slice(2)]);

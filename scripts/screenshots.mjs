@@ -74,6 +74,7 @@ if ((await (await fetch(`${base}/api/jobs/${job.id}`)).json()).controlCount === 
   await noMessage();
 }
 await settle(4000);
+await noMessage();
 await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 540));
 await settle(500);
 await shot('intake');

@@ -3,16 +3,19 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { importBench } from './import-bench.js';
+import { viewerBench } from './viewer-bench.js';
 import { judged, tableOf, type ReportedRow, type Row } from './rows.js';
 
 /** Every bench by the name it is asked for with. */
 const benches: Readonly<Record<string, (folder: string) => AsyncGenerator<Row>>> = {
   import: (folder) => importBench(folder, [3_000_000, 10_000_000, 30_000_000]),
+  viewer: (folder) => viewerBench(folder, 30_000_000),
+  'viewer-small': (folder) => viewerBench(folder, 10_000_000),
   'import-small': (folder) => importBench(folder, [3_000_000]),
   'import-100m': (folder) => importBench(folder, [100_000_000]),
 };
 /** What runs when nothing is named. */
-const USUAL = ['import'];
+const USUAL = ['import', 'viewer'];
 
 const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });
 const names = positionals.length > 0 ? positionals : USUAL;

@@ -31,7 +31,10 @@ export function localElevation(
     const scatter = Math.sqrt(kept.reduce((sum, i) => sum + off(i) ** 2, 0) / Math.max(1, kept.length - 3));
     if (round === 2) return { elevation: plane[0], points: kept.length, scatter };
     const limit = Math.max(TRIM * scatter, 1e-9);
-    kept = kept.filter((i) => Math.abs(off(i)) <= limit);
+    const trimmed = kept.filter((i) => Math.abs(off(i)) <= limit);
+    // Of a few points none can be told to be off.
+    if (trimmed.length < LEAST_POINTS) return { elevation: plane[0], points: kept.length, scatter };
+    kept = trimmed;
   }
 }
 

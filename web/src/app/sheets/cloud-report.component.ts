@@ -81,7 +81,7 @@ export class CloudReportComponent {
         label: 'Density',
         value: `${formatNumber(density.points, 1)} points, ${formatNumber(density.pulses, 1)} pulses/${unit}²`,
       },
-      ...(level ? [{ label: 'Pulse density of USGS', value: level.name }] : []),
+      ...(level ? [{ label: 'USGS pulse density', value: level.name }] : []),
       { label: 'Spacing', value: `${formatNumber(density.spacing, 2)} ${unit}` },
       { label: 'Area with points', value: `${formatNumber(density.area, 0)} ${unit}²` },
       { label: 'Holes', value: formatShare(density.voidShare) },

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatCheckboxModule } from '@angular/material/checkbox';
@@ -41,15 +41,25 @@ export class OperationFormComponent {
       .map((field) => ({ ...field, suffix: this.suffixOf(field), options: this.optionsOf(field) })),
   );
 
-  /** Starts from the defaults; choices of clouds and surfaces from the newest. */
-  protected readonly values = linkedSignal<Values>(() =>
-    Object.fromEntries(
-      this.fields().map((field) => [field.name, field.default ?? this.optionsOf(field).at(-1)?.value]),
-    ),
-  );
+  /** What the surveyor has entered; the job may change meanwhile without losing it. */
+  private readonly entered = signal<Values>({});
+
+  /** What was entered, else the defaults; choices of clouds and surfaces from the newest. */
+  protected readonly values = computed<Values>(() => {
+    const entered = this.entered();
+    return Object.fromEntries(
+      this.fields().map((field) => {
+        const options = this.optionsOf(field);
+        const isThere =
+          field.name in entered &&
+          (!isProduct(field) || options.some((option) => option.value === entered[field.name]));
+        return [field.name, isThere ? entered[field.name] : (field.default ?? options.at(-1)?.value)];
+      }),
+    );
+  });
 
   protected set(name: string, value: unknown): void {
-    this.values.update((values) => ({ ...values, [name]: value }));
+    this.entered.update((entered) => ({ ...entered, [name]: value }));
     if (this.faults()[name]) this.faults.update(({ [name]: _, ...rest }) => rest);
   }
 
@@ -87,7 +97,7 @@ export class OperationFormComponent {
 
   /** A choice of one needs no field. */
   private isSettled(field: ParameterField): boolean {
-    return (field.quantity === 'cloud' || field.quantity === 'surface') && this.optionsOf(field).length <= 1;
+    return isProduct(field) && this.optionsOf(field).length <= 1;
   }
 
   private suffixOf(field: ParameterField): string {
@@ -109,4 +119,8 @@ export class OperationFormComponent {
         return (field.choices ?? []).map((choice) => ({ value: choice, label: choice }));
     }
   }
+}
+
+function isProduct({ quantity }: ParameterField): boolean {
+  return quantity === 'cloud' || quantity === 'surface';
 }

@@ -18,8 +18,11 @@ type DrawRequest = Extract<ViewerRequest, { kind: 'draw' }>;
 
 /** Pixels between the samples of a level before the next is wanted. */
 const SPACING_TARGET = 1.4;
-/** Points drawn while the view moves: about 25 ms of work. */
-const MOVING_POINTS = 260_000;
+/** What a picture may take while the view moves, and how many points that is at first; then as measured. */
+const MOVING_MS = 40;
+const MOVING_POINTS = { first: 260_000, least: 60_000, most: 3_000_000 };
+/** Points kept in memory: about 350 MB. Beyond it, what no view has drawn for longest is dropped. */
+const MOST_CACHED_POINTS = 12_000_000;
 /** Points between looks at newer requests. */
 const SLICE_POINTS = 220_000;
 const FETCHES_AT_ONCE = 6;
@@ -52,6 +55,12 @@ export class DrawingEngine {
   private readonly fetching = new Set<number>();
   private queue: { cloud: DrawnCloud; node: SceneNode }[] = [];
   private redrawAt = 0;
+  private movingPoints = MOVING_POINTS.first;
+  private cachedPoints = 0;
+  /** Goes up when job or origin change: what was fetched for the last one is of no use. */
+  private scene = 0;
+  private readonly freeSlots: number[] = [];
+  private drawCount = 0;
 
   constructor(private readonly answer: (answer: ViewerAnswer, transfer: Transferable[]) => void) {}
 
@@ -93,6 +102,9 @@ export class DrawingEngine {
     if (isOther) {
       this.cache.clear();
       this.slots.length = 1;
+      this.freeSlots.length = 0;
+      this.cachedPoints = 0;
+      this.scene++;
     }
     this.jobId = jobId;
     this.origin = origin;
@@ -167,6 +179,7 @@ export class DrawingEngine {
     const begun = performance.now();
     const { width, height, matrix, isMoving } = request;
     const frame = newFrame(width, height);
+    this.drawCount++;
     let drawn = 0;
     let isComplete = true;
     if (request.showSurface && this.grid) {
@@ -190,7 +203,7 @@ export class DrawingEngine {
             this.want(cloud, node);
             continue;
           }
-          if (isMoving && drawn + node.count > MOVING_POINTS && drawn > 0) {
+          if (isMoving && drawn + node.count > this.movingPoints && drawn > 0) {
             isComplete = false;
             continue;
           }
@@ -199,6 +212,7 @@ export class DrawingEngine {
             void this.fetchIntensity(cached);
             continue;
           }
+          cached.drawnAt = this.drawCount;
           colourNode(cached, style, this.edition);
           drawPoints(frame, atCentre(matrix, cached.centre), cached.points, cached.slot, size);
           drawn += node.count;
@@ -212,6 +226,7 @@ export class DrawingEngine {
       this.fetchNext();
     }
     view.frame = frame;
+    if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
     const rgba = shadeFrame(frame, request.scale, request.shading);
     const depth = frame.depth.slice();
     this.answer(
@@ -254,18 +269,48 @@ export class DrawingEngine {
   }
 
   private async fetchNode(cloud: DrawnCloud, node: SceneNode): Promise<void> {
+    const { scene } = this;
     const [geometry, marks] = await Promise.all([
       this.fetchBytes(`nodes/${node.id}/geometry`),
       this.fetchBytes(`nodes/${node.id}/class?revision=${node.revision}`),
     ]);
     this.fetching.delete(node.id);
-    if (geometry && marks && this.slots.length < 65_536) {
-      const cached = decodeNode(this.slots.length, cloud, node, this.origin, geometry, marks);
-      this.slots.push(cached);
-      this.cache.set(node.id, cached);
+    // The scene may have become another, or the classes changed, while the bytes were on their way.
+    if (geometry && marks && scene === this.scene) {
+      const slot = this.freeSlots.pop() ?? this.slots.length;
+      if (slot < 65_536) {
+        const cached = decodeNode(slot, cloud, node, this.origin, geometry, marks);
+        cached.drawnAt = this.drawCount;
+        this.slots[slot] = cached;
+        this.cache.set(node.id, cached);
+        this.cachedPoints += node.count;
+        this.makeRoom();
+        const present = this.clouds.find((shown) => shown.cloud.id === cloud.id)?.nodes.find((n) => n.id === node.id);
+        if (present && present.revision !== node.revision) void this.refetchClasses(cached, present);
+      }
       this.redrawSoon();
     }
     this.fetchNext();
+  }
+
+  /** Drops the nodes that no picture has used for longest. */
+  private makeRoom(): void {
+    if (this.cachedPoints <= MOST_CACHED_POINTS) return;
+    const oldest = [...this.cache.values()].sort((a, b) => a.drawnAt - b.drawnAt);
+    for (const cached of oldest) {
+      // What the last pictures of three views may have used stays, whatever the sum.
+      if (this.cachedPoints <= MOST_CACHED_POINTS * 0.8 || cached.drawnAt >= this.drawCount - 3) return;
+      this.cache.delete(cached.node.id);
+      this.slots[cached.slot] = undefined;
+      this.freeSlots.push(cached.slot);
+      this.cachedPoints -= cached.node.count;
+    }
+  }
+
+  /** Fewer or more points in the next moving picture, by what this one took. */
+  private adaptTo(milliseconds: number): void {
+    const wanted = this.movingPoints * Math.max(0.6, Math.min(1.25, MOVING_MS / milliseconds));
+    this.movingPoints = Math.max(MOVING_POINTS.least, Math.min(MOVING_POINTS.most, wanted));
   }
 
   private async fetchIntensity(cached: CachedNode): Promise<void> {

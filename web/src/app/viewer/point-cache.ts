@@ -17,6 +17,8 @@ export interface CachedNode {
   flags: Uint8Array;
   classRevision: number;
   intensity: Uint16Array | undefined;
+  /** Number of the last picture it was drawn in. */
+  drawnAt: number;
   /** Style edition its colours were made with. */
   colouredAt: number;
 }
@@ -53,6 +55,7 @@ export function decodeNode(
     flags: new Uint8Array(marks, count, count),
     classRevision: node.revision,
     intensity: undefined,
+    drawnAt: 0,
     colouredAt: -1,
   };
 }

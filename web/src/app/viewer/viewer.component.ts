@@ -500,6 +500,8 @@ export class ViewerComponent {
       this.renderAll();
       canvas.dataset['pictures'] = String(Number(canvas.dataset['pictures'] ?? 0) + 1);
       canvas.dataset['complete'] = String(picture.isComplete);
+      canvas.dataset['drawn'] = String(picture.drawn);
+      canvas.dataset['milliseconds'] = picture.milliseconds.toFixed(1);
     });
     this.link.trouble$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((message) => this.store.say(message));
     const observer = new ResizeObserver(([entry]) => {

@@ -1,0 +1,132 @@
+import { mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { startServer } from '@pampero/server';
+import { chromium, type Page } from 'playwright-core';
+import { writeBenchLas } from './bench-cloud.js';
+import type { Row } from './rows.js';
+
+const ARGUMENTS = [
+  '--no-sandbox',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--ignore-gpu-blocklist',
+  '--disable-background-networking',
+];
+
+/** How the page draws a large cloud on software rendering: first picture, refinement, moving, and whether the page is blocked. */
+export async function* viewerBench(folder: string, count: number): AsyncGenerator<Row> {
+  const millions = `${count / 1e6} M`;
+  const data = join(folder, 'jobs');
+  await mkdir(data);
+  const server = await startServer({ data, port: 0, host: '127.0.0.1', workers: 2, log: 'silent' });
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGUMENTS });
+  try {
+    const job = await server.library.create({ name: 'Bench', unit: 'metre' });
+    const received = server.library.scratchPath('.received');
+    await writeBenchLas(received, count);
+    const run = await (await server.operations.startImport(job.id, received, { fileName: 'bench.las' })).finished;
+    if (run.state !== 'done') throw new Error(run.outcome ?? run.state);
+
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(server.url); // the application itself is in the cache, as for whoever opens a job from the Jobs page
+    await page.waitForTimeout(1500);
+    const begun = performance.now();
+    await page.goto(`${server.url}/jobs/${job.id}/classify`);
+    await page.waitForFunction(
+      () => Number(document.querySelector<HTMLElement>('canvas.canvas')?.dataset['drawn'] ?? 0) > 1000,
+    );
+    yield {
+      name: `first picture of ${millions} points after opening the job`,
+      measured: (performance.now() - begun) / 1000,
+      unit: 's',
+      target: 2,
+    };
+    await page.waitForFunction(
+      () => document.querySelector<HTMLElement>('canvas.canvas')?.dataset['complete'] === 'true',
+      undefined,
+      { timeout: 120_000 },
+    );
+    yield {
+      name: `all of the view of ${millions} points after opening the job`,
+      measured: (performance.now() - begun) / 1000,
+      unit: 's',
+    };
+
+    const moving = await whileMoving(page);
+    yield {
+      name: `pictures a second while Plan of ${millions} points is dragged`,
+      measured: moving.pictures,
+      unit: '1/s',
+      target: 15,
+      isMoreBetter: true,
+    };
+    yield {
+      name: `points in each of them`,
+      measured: moving.points,
+      unit: 'points',
+      target: 200_000,
+      isMoreBetter: true,
+    };
+    yield { name: `longest time the page was blocked meanwhile`, measured: moving.blocked, unit: 'ms', target: 60 };
+    const rate = await pointsASecond(page);
+    yield { name: `points drawn a second, Plan standing still`, measured: rate / 1e6, unit: 'M points/s' };
+  } finally {
+    await browser.close();
+    await server.close();
+    await rm(data, { recursive: true, force: true });
+  }
+}
+
+const MOVE_MS = 4000;
+
+async function whileMoving(page: Page): Promise<{ pictures: number; points: number; blocked: number }> {
+  const box = (await page.getByTestId('view-plan').boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.evaluate(() => {
+    const canvas = document.querySelector<HTMLElement>('canvas.canvas')!;
+    const watch = {
+      begin: Number(canvas.dataset['pictures']),
+      blocked: 0,
+      last: performance.now(),
+      drawn: [] as number[],
+    };
+    (window as unknown as { watch: typeof watch }).watch = watch;
+    const tick = (): void => {
+      const now = performance.now();
+      watch.blocked = Math.max(watch.blocked, now - watch.last - 17);
+      watch.last = now;
+      watch.drawn.push(Number(canvas.dataset['drawn']));
+      setTimeout(tick, 0);
+    };
+    tick();
+  });
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  const begun = performance.now();
+  for (let step = 0; performance.now() - begun < MOVE_MS; step++) {
+    await page.mouse.move(x + 120 * Math.sin(step / 9), y + 80 * Math.cos(step / 11));
+    await page.waitForTimeout(12);
+  }
+  const result = await page.evaluate(() => {
+    const { begin, blocked, drawn } = (
+      window as unknown as { watch: { begin: number; blocked: number; drawn: number[] } }
+    ).watch;
+    const sorted = [...drawn].sort((a, b) => a - b);
+    return {
+      pictures: Number(document.querySelector<HTMLElement>('canvas.canvas')!.dataset['pictures']) - begin,
+      points: sorted[sorted.length >> 1]!,
+      blocked,
+    };
+  });
+  const seconds = (performance.now() - begun) / 1000;
+  await page.mouse.up();
+  return { ...result, pictures: result.pictures / seconds };
+}
+
+async function pointsASecond(page: Page): Promise<number> {
+  await page.waitForTimeout(3000);
+  return page.evaluate(() => {
+    const { drawn, milliseconds } = document.querySelector<HTMLElement>('canvas.canvas')!.dataset;
+    return (Number(drawn) / Number(milliseconds)) * 1000;
+  });
+}
