@@ -228,7 +228,8 @@ export class DrawingEngine {
     view.frame = frame;
     if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
     const rgba = shadeFrame(frame, request.scale, request.shading);
-    const depth = frame.depth.slice();
+    // Picking needs only which point is where; the depth goes to the page.
+    const depth = frame.depth as Float32Array<ArrayBuffer>;
     this.answer(
       {
         kind: 'picture',
