@@ -55,7 +55,7 @@ describe('from an empty folder to the hand-over', () => {
     const files = await ensureDemoFiles(join(tmpdir(), 'pampero-demo-files'));
     const [chooser] = await Promise.all([
       bench.page.waitForEvent('filechooser'),
-      bench.page.getByRole('button', { name: 'Import a cloud' }).click(),
+      bench.page.getByRole('button', { name: 'Import clouds' }).click(),
     ]);
     await chooser.setFiles(files.lidar);
     await said(/Import cloud: 1 47\d \d{3} points/);

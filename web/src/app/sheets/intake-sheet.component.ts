@@ -52,10 +52,7 @@ export class IntakeSheetComponent {
   }
 
   private importAll(files: FileList | null): void {
-    const [file, ...others] = [...(files ?? [])];
-    if (!file) return;
-    if (others.length > 0) this.store.say('One file at a time for now: the first was taken.');
-    this.store.import(file);
+    if (files && files.length > 0) this.store.import([...files]);
   }
 
   private factsOf(cloud: Cloud): { label: string; value: string }[] {

@@ -12,7 +12,19 @@ import {
   type Surface,
   type Workbench,
 } from '@pampero/contract';
-import { EMPTY, of, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap } from 'rxjs';
+import {
+  EMPTY,
+  of,
+  Subject,
+  Subscription,
+  catchError,
+  concatMap,
+  debounceTime,
+  switchMap,
+  tap,
+  finalize,
+  from,
+} from 'rxjs';
 import { ApiError, ApiService, type ControlList } from '../api/api.service';
 import { classColour } from '../viewer/colours';
 import type { ColourMode, PickedPoint } from '../viewer/viewer-protocol';
@@ -231,26 +243,29 @@ export class WorkbenchStore {
     this.steps$.next('redo');
   }
 
-  import(file: File): void {
-    this.upload.set({ fileName: file.name, sent: 0 });
-    this.uploading = this.api
-      .importCloud(this.jobId(), file)
+  /** Sends files one after another; each is imported while the next is on its way. One that fails does not stop the others. */
+  import(files: readonly File[]): void {
+    this.uploading = from(files)
       .pipe(
-        catchError((error: unknown) => {
-          this.upload.set(undefined);
-          return this.tell(error);
+        concatMap((file) => {
+          this.upload.set({ fileName: file.name, sent: 0 });
+          return this.api.importCloud(this.jobId(), file).pipe(
+            tap(({ sent, run }) => {
+              this.upload.set({ fileName: file.name, sent });
+              if (run) this.noteRun(run);
+            }),
+            catchError((error: unknown) => this.tell(error)),
+          );
         }),
+        finalize(() => this.upload.set(undefined)),
       )
-      .subscribe(({ sent, run }) => {
-        this.upload.set(run ? undefined : { fileName: file.name, sent });
-        if (run) this.noteRun(run);
-      });
+      .subscribe();
   }
 
   cancelUpload(): void {
     this.uploading?.unsubscribe();
     this.upload.set(undefined);
-    this.say('The upload was broken off; nothing was imported.');
+    this.say('The upload was broken off; nothing of that file was imported.');
   }
 
   say(message: string): void {
