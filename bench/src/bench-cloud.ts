@@ -50,8 +50,8 @@ export function* benchPoints(count: number, seed = 3): Generator<PointBatch> {
   }
 }
 
-/** Writes a LAS file of so many points. */
-export async function writeBenchLas(path: string, count: number): Promise<void> {
+/** Writes a LAS file of so many points; LAZ where asked, in a format that can be compressed. */
+export async function writeBenchFile(path: string, count: number, { isCompressed = false } = {}): Promise<void> {
   const file = await open(path, 'w');
   let at = 0;
   try {
@@ -65,8 +65,7 @@ export async function writeBenchLas(path: string, count: number): Promise<void> 
       },
       benchPoints(count),
       {
-        version: '1.4',
-        pointFormat: 6,
+        ...(isCompressed ? { version: '1.2', pointFormat: 1, isCompressed } : { version: '1.4', pointFormat: 6 }),
         quantisation: BENCH_QUANTISATION,
         isStandardGpsTime: true,
         created: new Date(Date.UTC(2026, 0, 1)),

@@ -1,9 +1,9 @@
 import { copyFile, mkdir, open, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { openLas, writeLas } from '@pampero/core/formats/las';
+import { openLas } from '@pampero/core/formats/las';
 import { startServer } from '@pampero/server';
 import { createLazPerf } from 'laz-perf';
-import { BENCH_QUANTISATION, benchPoints, writeBenchLas } from './bench-cloud.js';
+import { writeBenchFile } from './bench-cloud.js';
 import type { Row } from './rows.js';
 
 const MEMORY_TARGET_MB = 1500;
@@ -12,44 +12,22 @@ const MEMORY_TARGET_MB = 1500;
 export async function* importBench(folder: string, sizes: readonly number[]): AsyncGenerator<Row> {
   const perPoint: number[] = [];
   for (const count of sizes) {
-    const millions = `${count / 1e6} M`;
     const las = join(folder, `bench-${count}.las`);
-    await writeBenchLas(las, count);
+    await writeBenchFile(las, count);
     const copySeconds = await copySynced(las, join(folder, 'copy.las'));
-    const imported = await importFile(folder, las, 'bench.las');
-    perPoint.push(imported.seconds / count);
-    yield { name: `import LAS, ${millions} points`, measured: count / imported.seconds / 1e6, unit: 'M points/s' };
-    yield {
-      name: `import LAS, ${millions}, against a plain copy with fsync`,
-      measured: imported.seconds / copySeconds,
-      unit: 'times',
-      target: 4,
-    };
-    yield {
-      name: `import LAS, ${millions}, peak memory of the server`,
-      measured: imported.peakBytes / 1e6,
-      unit: 'MB',
-      target: MEMORY_TARGET_MB,
-    };
+    const fromLas = await importFile(folder, las, 'bench.las');
+    perPoint.push(fromLas.seconds / count);
+    yield* importRows('LAS', count, fromLas, { name: 'a plain copy with fsync', seconds: copySeconds, target: 4 });
     await rm(las);
 
     const laz = join(folder, `bench-${count}.laz`);
-    await writeBenchLaz(laz, count);
+    await writeBenchFile(laz, count, { isCompressed: true });
     const decodeSeconds = await decodeAlone(laz);
-    const fromLaz = await importFile(folder, laz, 'bench.laz');
-    yield { name: `import LAZ, ${millions} points`, measured: count / fromLaz.seconds / 1e6, unit: 'M points/s' };
-    yield {
-      name: `import LAZ, ${millions}, against decoding alone on one thread`,
-      measured: fromLaz.seconds / decodeSeconds,
-      unit: 'times',
+    yield* importRows('LAZ', count, await importFile(folder, laz, 'bench.laz'), {
+      name: 'decoding alone on one thread',
+      seconds: decodeSeconds,
       target: 1.3,
-    };
-    yield {
-      name: `import LAZ, ${millions}, peak memory of the server`,
-      measured: fromLaz.peakBytes / 1e6,
-      unit: 'MB',
-      target: MEMORY_TARGET_MB,
-    };
+    });
     await rm(laz);
   }
   if (perPoint.length > 1) {
@@ -62,11 +40,34 @@ export async function* importBench(folder: string, sizes: readonly number[]): As
   }
 }
 
-async function importFile(
-  folder: string,
-  path: string,
-  fileName: string,
-): Promise<{ seconds: number; peakBytes: number }> {
+function* importRows(
+  format: string,
+  count: number,
+  run: ImportRun,
+  against: { readonly name: string; readonly seconds: number; readonly target: number },
+): Generator<Row> {
+  const what = `import ${format}, ${count / 1e6} M`;
+  yield { name: `${what} points`, measured: count / run.seconds / 1e6, unit: 'M points/s' };
+  yield {
+    name: `${what}, against ${against.name}`,
+    measured: run.seconds / against.seconds,
+    unit: 'times',
+    target: against.target,
+  };
+  yield {
+    name: `${what}, peak memory of the server`,
+    measured: run.peakBytes / 1e6,
+    unit: 'MB',
+    target: MEMORY_TARGET_MB,
+  };
+}
+
+interface ImportRun {
+  readonly seconds: number;
+  readonly peakBytes: number;
+}
+
+async function importFile(folder: string, path: string, fileName: string): Promise<ImportRun> {
   const data = join(folder, 'jobs');
   await rm(data, { recursive: true, force: true });
 
@@ -103,26 +104,6 @@ async function copySynced(from: string, to: string): Promise<number> {
   const seconds = (performance.now() - begun) / 1000;
   await rm(to);
   return seconds;
-}
-
-async function writeBenchLaz(path: string, count: number): Promise<void> {
-  const file = await open(path, 'w');
-  let at = 0;
-  try {
-    await writeLas(
-      {
-        append: async (bytes) => {
-          await file.write(bytes, 0, bytes.length, at);
-          at += bytes.length;
-        },
-        patch: async (position, bytes) => void (await file.write(bytes, 0, bytes.length, position)),
-      },
-      benchPoints(count),
-      { version: '1.2', pointFormat: 1, quantisation: BENCH_QUANTISATION, isCompressed: true },
-    );
-  } finally {
-    await file.close();
-  }
 }
 
 /** laz-perf over all chunks, one thread, the points thrown away. */

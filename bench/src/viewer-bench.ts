@@ -2,7 +2,7 @@ import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { startServer } from '@pampero/server';
 import { chromium, type Page } from 'playwright-core';
-import { writeBenchLas } from './bench-cloud.js';
+import { writeBenchFile } from './bench-cloud.js';
 import type { Row } from './rows.js';
 
 const ARGUMENTS = [
@@ -23,7 +23,7 @@ export async function* viewerBench(folder: string, count: number): AsyncGenerato
   try {
     const job = await server.library.create({ name: 'Bench', unit: 'metre' });
     const received = server.library.scratchPath('.received');
-    await writeBenchLas(received, count);
+    await writeBenchFile(received, count);
     const run = await (await server.operations.startImport(job.id, received, { fileName: 'bench.las' })).finished;
     if (run.state !== 'done') throw new Error(run.outcome ?? run.state);
 
