@@ -18,13 +18,14 @@ export function run(command, args, options = {}) {
   if (result.status !== 0) process.exit(result.status ?? 1);
 }
 
-const has = (command) => spawnSync('sh', ['-c', `command -v ${command}`], { stdio: 'ignore' }).status === 0;
+const holds = (check) => spawnSync('sh', ['-c', check], { stdio: 'ignore' }).status === 0;
+const has = (command) => holds(`command -v ${command}`);
 
-/** Installs the Debian packages of those commands that are missing. */
-function ensureCommands(wanted) {
+/** Installs those Debian packages, named with a shell command that holds once they are there, that are missing. */
+function ensurePackagesOfDebian(wanted) {
   const missing = Object.entries(wanted)
-    .filter(([command]) => !has(command))
-    .map(([, packageName]) => packageName);
+    .filter(([, check]) => !holds(check))
+    .map(([packageName]) => packageName);
   if (missing.length === 0) return;
   if (!has('apt-get')) {
     console.error(`Please install: ${missing.join(', ')}. (There is no apt-get here to do it.)`);
@@ -64,9 +65,16 @@ export function setUp({ forTests = false } = {}) {
     console.error(`Pampero needs Node 20.19 or newer; this is ${process.version}.`);
     process.exit(1);
   }
-  ensureCommands({ 'g++': 'g++', make: 'make', python3: 'python3' });
+  ensurePackagesOfDebian({ 'g++': 'command -v g++', make: 'command -v make', python3: 'command -v python3' });
   ensurePackages();
-  if (forTests) ensureCommands({ chromium: 'chromium', ogrinfo: 'gdal-bin', cs2cs: 'proj-bin' });
+  if (forTests) {
+    ensurePackagesOfDebian({
+      chromium: 'command -v chromium',
+      'gdal-bin': 'command -v ogrinfo',
+      'proj-bin': 'command -v cs2cs',
+      'python3-scipy': "/usr/bin/python3 -c 'import scipy.spatial'",
+    });
+  }
 }
 
 /** When the newest of the tracked sources was changed, so that a build that is newer can be kept. */
