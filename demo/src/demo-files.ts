@@ -1,6 +1,6 @@
 import { mkdir, open, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { PointBatch } from '@pampero/core/cloud';
+import { slicePoints, type PointBatch } from '@pampero/core/cloud';
 import { writeLas } from '@pampero/core/formats/las';
 import { pnezd, surveyedPoints } from './control.js';
 import { flyLidar, QUANTISATION } from './lidar-flight.js';
@@ -67,10 +67,6 @@ async function writeCloud(path: string, cloud: PointBatch): Promise<void> {
 
 function* slices(cloud: PointBatch, size: number): Generator<PointBatch> {
   for (let first = 0; first < cloud.count; first += size) {
-    const end = Math.min(cloud.count, first + size);
-    const slice: Record<string, unknown> = { count: end - first };
-    for (const [name, values] of Object.entries(cloud))
-      if (typeof values === 'object') slice[name] = (values as Uint8Array).subarray(first, end);
-    yield slice as unknown as PointBatch;
+    yield slicePoints(cloud, first, Math.min(cloud.count, first + size));
   }
 }

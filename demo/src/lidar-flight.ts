@@ -1,4 +1,4 @@
-import { newPointBatch, type PointBatch } from '@pampero/core/cloud';
+import { newPointBatch, slicePoints, type PointBatch } from '@pampero/core/cloud';
 import { seededRandom } from '@pampero/core/task';
 import {
   CLASS,
@@ -135,7 +135,7 @@ export function flyLidar(seed: number): PointBatch {
     }
   }
   addFalsePoints(random, put);
-  return shrink(cloud, count);
+  return slicePoints(cloud, 0, count);
 }
 
 /** Multipath below water and roofs, some in little clusters, and birds and dust above: classes 7 and 18. */
@@ -170,13 +170,6 @@ function addFalsePoints(
       0,
     );
   }
-}
-
-function shrink(cloud: PointBatch, count: number): PointBatch {
-  const out: Record<string, unknown> = { count };
-  for (const [name, values] of Object.entries(cloud))
-    if (typeof values === 'object') out[name] = (values as Uint8Array).slice(0, count);
-  return out as unknown as PointBatch;
 }
 
 /** A standard normal deviate (Box and Muller 1958). */

@@ -1,4 +1,12 @@
-export { columnsOf, gatherPoints, newPointBatch, COLUMN_NAMES, PointFlag, WAVE_PACKET_LENGTH } from './point-batch.js';
+export {
+  columnsOf,
+  gatherPoints,
+  newPointBatch,
+  slicePoints,
+  COLUMN_NAMES,
+  PointFlag,
+  WAVE_PACKET_LENGTH,
+} from './point-batch.js';
 export type { ColumnArray, ColumnName, PointBatch, PointColumns, Quantisation } from './point-batch.js';
 export { className, GROUND, standardClasses } from './classes.js';
 export type { PointClass } from './classes.js';

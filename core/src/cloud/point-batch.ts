@@ -101,6 +101,16 @@ export const COLUMN_NAMES = [
 export type ColumnName = (typeof COLUMN_NAMES)[number];
 export type ColumnArray = Int32Array | Uint16Array | Uint8Array | Int16Array | Float64Array;
 
+/** The points from `first` up to but not including `end`, over the same memory. */
+export function slicePoints(batch: PointBatch, first: number, end: number): PointBatch {
+  const slice: Record<string, unknown> = { count: end - first };
+  for (const { name, values } of columnsOf(batch)) {
+    const stride = values.length / batch.count;
+    slice[name] = values.subarray(first * stride, end * stride);
+  }
+  return slice as unknown as PointBatch;
+}
+
 /** Copies the points named by `order` into a new batch, in that order. */
 export function gatherPoints(batch: PointBatch, order: Uint32Array): PointBatch {
   const gathered: Record<string, unknown> = { count: order.length };

@@ -2,7 +2,7 @@ import { className } from '@pampero/core/cloud';
 import { buildSurface, type BuildSurfaceParameters } from '@pampero/contract';
 import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
-import { insertProduct } from '../store/product-repository.js';
+import { storeProduct } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 import { readNodeColumns } from './node-groups.js';
@@ -47,8 +47,8 @@ export function buildSurfaceWork(
         { label: 'Points in one place dropped', value: built.duplicatesDropped, quantity: 'count' },
         { label: 'Triangles left out', value: built.facetsLeftOut, quantity: 'count' },
       ],
-      store: async (models) => {
-        const id = await insertProduct(models, {
+      store: (models) =>
+        storeProduct(models, {
           kind: 'surface',
           name,
           inputId: parameters.cloudId,
@@ -58,9 +58,7 @@ export function buildSurfaceWork(
           facts: built,
           blobs: { tin, grid },
           ...(replaces !== undefined && { replaces }),
-        });
-        return { effects: [{ kind: 'product', id, ...(replaces !== undefined && { replaces }) }], productId: id };
-      },
+        }),
     };
   };
 }

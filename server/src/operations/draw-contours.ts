@@ -1,7 +1,7 @@
 import { drawContours, type DrawContoursParameters } from '@pampero/contract';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import type { RunWork } from '../runs/run-service.js';
-import { insertProduct, readProductBlob, readSurface } from '../store/product-repository.js';
+import { storeProduct, readProductBlob, readSurface } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 
@@ -37,8 +37,8 @@ export function drawContoursWork(
         { label: 'Length in plan', value: facts.length, quantity: 'length' },
         { label: 'Vertices', value: facts.vertices, quantity: 'count' },
       ],
-      store: async (models) => {
-        const id = await insertProduct(models, {
+      store: (models) =>
+        storeProduct(models, {
           kind: 'contours',
           name,
           inputId: surface.id,
@@ -48,9 +48,7 @@ export function drawContoursWork(
           facts: { ...facts },
           blobs: { lines },
           ...(replaces !== undefined && { replaces }),
-        });
-        return { effects: [{ kind: 'product', id, ...(replaces !== undefined && { replaces }) }], productId: id };
-      },
+        }),
     };
   };
 }

@@ -2,6 +2,7 @@ import type { ContourSetResource, Surface } from '@pampero/contract';
 import { notFound } from '../jobs/job-error.js';
 import type { CloudRow, Models, ProductRow } from '../jobs/models.js';
 import { asBuffer } from './cloud-repository.js';
+import type { Effect } from './history-repository.js';
 
 export interface NewProduct {
   readonly kind: ProductRow['kind'];
@@ -16,7 +17,11 @@ export interface NewProduct {
   readonly replaces?: number;
 }
 
-export async function insertProduct(models: Models, product: NewProduct): Promise<number> {
+/** Stores a product in the place of the one it replaces, and gives the effect for the field book. */
+export async function storeProduct(
+  models: Models,
+  product: NewProduct,
+): Promise<{ effects: Effect[]; productId: number }> {
   const row = await models.products.create({
     kind: product.kind,
     name: product.name,
@@ -33,7 +38,12 @@ export async function insertProduct(models: Models, product: NewProduct): Promis
     await models.productBlobs.create({ productId, part, bytes: asBuffer(bytes) });
   if (product.replaces !== undefined)
     await models.products.update({ isActive: false }, { where: { id: product.replaces } });
-  return productId;
+  return {
+    effects: [
+      { kind: 'product', id: productId, ...(product.replaces !== undefined && { replaces: product.replaces }) },
+    ],
+    productId,
+  };
 }
 
 export async function readProductBlob(models: Models, productId: number, part: string): Promise<Buffer> {
@@ -53,6 +63,7 @@ export async function listProducts(models: Models): Promise<{ surfaces: Surface[
   })) as unknown as ProductRow[];
   const clouds = (await models.clouds.findAll({
     where: { state: 'ready', isActive: true },
+    attributes: ['id', 'revision'], // not their facts, which hold a density map each
     raw: true,
   })) as unknown as CloudRow[];
   const revisions = new Map(clouds.map((cloud) => [cloud.id, cloud.revision]));

@@ -1,5 +1,12 @@
 import type { MessagePort } from 'node:worker_threads';
-import { GROUND, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
+import {
+  GROUND,
+  PointFlag,
+  unpackColumns,
+  type ColumnName,
+  type PointColumns,
+  type Quantisation,
+} from '@pampero/core/cloud';
 import {
   contourFacts,
   packContours,
@@ -176,11 +183,10 @@ export function buildTin({
 }: TriangulateTask): TriangulateResult {
   const takes = new Uint8Array(256);
   for (const code of classes) takes[code] = 1;
-  const withheld = 4;
   let count = 0;
   for (const node of nodes)
     for (let i = 0; i < node.count; i++)
-      if (takes[node.classification[i]!] === 1 && (node.flags[i]! & withheld) === 0) count++;
+      if (takes[node.classification[i]!] === 1 && (node.flags[i]! & PointFlag.withheld) === 0) count++;
   const easting = new Float64Array(count);
   const northing = new Float64Array(count);
   const elevation = new Float64Array(count);
@@ -189,7 +195,7 @@ export function buildTin({
   for (const node of nodes) {
     const { x, y, z } = positions(node);
     for (let i = 0; i < node.count; i++) {
-      if (takes[node.classification[i]!] === 0 || (node.flags[i]! & withheld) !== 0) continue;
+      if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
       easting[at] = x[i]! * scale[0] + offset[0];
       northing[at] = y[i]! * scale[1] + offset[1];
       elevation[at++] = z[i]! * scale[2] + offset[2];
@@ -243,7 +249,6 @@ export interface NearPoint {
 }
 
 const NOISE_CLASSES: readonly number[] = [7, 18];
-const WITHHELD = 4;
 
 /** Points within a radius of any of the places, noise and withheld points left out. */
 export function nearPlaces({ nodes, quantisation: { scale, offset }, places, radius }: NearPlacesTask): NearPoint[] {
@@ -265,7 +270,7 @@ export function nearPlaces({ nodes, quantisation: { scale, offset }, places, rad
         const north = dy * scale[1];
         if (east * east + north * north > radius * radius) continue;
         const classCode = node.classification[i]!;
-        if (NOISE_CLASSES.includes(classCode) || (node.flags[i]! & WITHHELD) !== 0) continue;
+        if (NOISE_CLASSES.includes(classCode) || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
         found.push({ place, east, north, elevation: z[i]! * scale[2] + offset[2], classCode });
       }
     }

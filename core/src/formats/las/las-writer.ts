@@ -1,4 +1,4 @@
-import type { PointBatch, Quantisation } from '../../cloud/index.js';
+import { emptyBounds, growBounds, integerBounds, type PointBatch, type Quantisation } from '../../cloud/index.js';
 import { encodeLazChunk, LASZIP_RECORD, LASZIP_USER, laszipRecord, lazChunkTable } from '../laz/index.js';
 import { geoKeysForCrs, type CrsDescription } from '../../geodesy/index.js';
 import { checkCancelled } from '../../task/index.js';
@@ -78,8 +78,7 @@ export async function writeLas(
   await points?.begin();
 
   const returnCounts = new Array<number>(15).fill(0);
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
+  const bounds = emptyBounds();
   let count = 0;
   for await (const given of batches) {
     checkCancelled(signal);
@@ -89,12 +88,7 @@ export async function writeLas(
     encodePoints(batch, format, recordLength, bytes);
     if (points) await points.append(bytes);
     else await sink.append(bytes);
-    for (const [axis, values] of [batch.x, batch.y, batch.z].entries()) {
-      for (let i = 0; i < values.length; i++) {
-        if (values[i]! < low[axis]!) low[axis] = values[i]!;
-        if (values[i]! > high[axis]!) high[axis] = values[i]!;
-      }
-    }
+    growBounds(bounds, integerBounds(batch.x, batch.y, batch.z));
     for (let i = 0; i < batch.count; i++) {
       const returnNumber = batch.returns[i]! & 0x0f;
       if (returnNumber > 0) returnCounts[returnNumber - 1]!++;
@@ -142,12 +136,12 @@ export async function writeLas(
     offsetX: offset[0],
     offsetY: offset[1],
     offsetZ: offset[2],
-    maxX: at(0, high),
-    minX: at(0, low),
-    maxY: at(1, high),
-    minY: at(1, low),
-    maxZ: at(2, high),
-    minZ: at(2, low),
+    maxX: at(0, bounds.max),
+    minX: at(0, bounds.min),
+    maxY: at(1, bounds.max),
+    minY: at(1, bounds.min),
+    maxZ: at(2, bounds.max),
+    minZ: at(2, bounds.min),
     waveformOffset: 0,
     evlrOffset: 0,
     evlrCount: 0,

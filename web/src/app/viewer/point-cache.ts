@@ -1,4 +1,5 @@
 import type { CloudNode } from '@pampero/contract';
+import { PointFlag } from '@pampero/core/cloud';
 import { ELEVATION_RAMP, INTENSITY_RAMP } from './colours';
 import type { SceneNode } from './level-of-detail';
 import type { DrawnPoints } from './rasteriser';
@@ -22,8 +23,6 @@ export interface CachedNode {
   /** Style edition its colours were made with. */
   colouredAt: number;
 }
-
-const WITHHELD = 4;
 
 /** Makes drawable points of a node's scaled integers: float32 only relative to the node's centre. */
 export function decodeNode(
@@ -83,7 +82,7 @@ export function colourNode(cached: CachedNode, style: PointStyle, edition: numbe
       colour[i] = classColours[classes[i]!] === 0 ? 0 : INTENSITY_RAMP[at < 0 ? 0 : at > 1023 ? 1023 : at | 0]!;
     }
   }
-  if (!style.showWithheld) for (let i = 0; i < count; i++) if ((flags[i]! & WITHHELD) !== 0) colour[i] = 0;
+  if (!style.showWithheld) for (let i = 0; i < count; i++) if ((flags[i]! & PointFlag.withheld) !== 0) colour[i] = 0;
   cached.colouredAt = edition;
 }
 
