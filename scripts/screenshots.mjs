@@ -83,4 +83,24 @@ await at('pane-model').click();
 await at('colour-class').click();
 await settle();
 await shot('deliver');
+// A text file on its way in: a made-up survey of a pasture within the demo's cloud.
+await page.goto(`${base}/jobs/${job.id}/intake`);
+await page.locator('pam-density-map').waitFor();
+const pasture = ['Nr;Este;Norte;Cota;Intensidad'];
+for (let i = 0; i < 4000; i++) {
+  const [east, north] = [5_512_040 + (i % 80) * 3, 6_150_120 + Math.floor(i / 80) * 3];
+  const cells = [east.toFixed(2), north.toFixed(2), (29 + Math.sin(i / 300)).toFixed(2)].map((n) =>
+    n.replace('.', ','),
+  );
+  pasture.push([i + 1, ...cells, i % 400].join(';'));
+}
+await at('las-file').setInputFiles({
+  name: 'pasture.csv',
+  mimeType: 'text/csv',
+  buffer: Buffer.from(pasture.join('\n')),
+});
+await page.locator('pam-extent-map').waitFor();
+await settle(800);
+await shot('import');
+await page.getByRole('button', { name: 'Cancel' }).click();
 await browser.close();

@@ -72,7 +72,7 @@ async function importFile(folder: string, path: string, fileName: string): Promi
   await rm(data, { recursive: true, force: true });
 
   await mkdir(data);
-  const server = await startServer({ data, port: 0, host: '127.0.0.1', workers: 2, log: 'silent' });
+  const server = await startServer({ data, port: 0, host: '127.0.0.1', workers: 2, memory: 1500, log: 'silent' });
   const job = await server.library.create({ name: 'Bench', unit: 'metre' });
   const received = server.library.scratchPath('.received');
   await copyFile(path, received);

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { lasExportSchema } from './exports.js';
+import { pointExportSchema } from './exports.js';
+import { fileLookSchema, folderSchema, geoidSchema, importRequestSchema, incomingFileSchema } from './incoming.js';
 import { textLayoutSchema } from './text-layout.js';
 import { importControl, operations } from './operations.js';
 import {
@@ -15,6 +16,7 @@ import {
   newJobSchema,
   runSchema,
   surfaceSchema,
+  windowSchema,
   workbenchSchema,
 } from './resources.js';
 
@@ -144,6 +146,43 @@ export const endpoints = {
     status: 202,
     response: runSchema,
   },
+  listFolder: {
+    method: 'get',
+    path: '/folder',
+    summary: 'Files of points in the folder that the server’s settings name, or in one below it.',
+    query: z.strictObject({ path: z.string().max(1000).default('') }),
+    status: 200,
+    response: folderSchema,
+  },
+  listGeoids: {
+    method: 'get',
+    path: '/geoids',
+    summary: 'Geoid grids (GTX files) in the data folder.',
+    status: 200,
+    response: z.array(geoidSchema),
+  },
+  lookAtFile: {
+    method: 'post',
+    path: '/jobs/{jobId}/look',
+    summary: 'What a file says of itself, and what looks wrong, before any of it comes in.',
+    params: job,
+    body: z.strictObject({
+      file: incomingFileSchema,
+      layout: textLayoutSchema.optional(),
+      crs: importRequestSchema.shape.crs,
+    }),
+    status: 200,
+    response: fileLookSchema,
+  },
+  importFile: {
+    method: 'post',
+    path: '/jobs/{jobId}/imports',
+    summary: 'Starts the import of a file that was sent in pieces (tus 1.0, under /api/uploads) or lies in the folder.',
+    params: job,
+    body: importRequestSchema,
+    status: 202,
+    response: runSchema,
+  },
   readCloud: {
     method: 'get',
     path: '/jobs/{jobId}/clouds/{cloudId}',
@@ -159,6 +198,21 @@ export const endpoints = {
     params: ofJob('cloudId'),
     status: 200,
     response: cloudReportSchema,
+  },
+  readWindow: {
+    method: 'post',
+    path: '/jobs/{jobId}/clouds/{cloudId}/window',
+    summary: 'What lies within an outline: how many points, of which classes, how high.',
+    params: ofJob('cloudId'),
+    body: z.strictObject({
+      outline: z
+        .array(z.tuple([z.number(), z.number()]))
+        .min(3)
+        .max(100_000),
+      classes: z.array(z.int().min(0).max(255)).optional(),
+    }),
+    status: 200,
+    response: windowSchema,
   },
   importControl: {
     method: 'post',
@@ -270,14 +324,14 @@ export const endpoints = {
     status: 200,
     response: historySchema,
   },
-  exportLas: {
+  exportPoints: {
     method: 'get',
-    path: '/jobs/{jobId}/clouds/{cloudId}/las',
-    summary: 'The cloud as a LAS file with its present classes.',
+    path: '/jobs/{jobId}/clouds/{cloudId}/points',
+    summary: 'The cloud with its present classes as a file: LAS, LAZ, COPC, E57, PLY, XYZ or CSV.',
     params: ofJob('cloudId'),
-    query: lasExportSchema,
+    query: pointExportSchema,
     status: 200,
-    responseType: 'application/vnd.las',
+    responseType: BYTES,
   },
   readSurface: {
     method: 'get',

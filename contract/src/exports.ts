@@ -1,14 +1,35 @@
+import { WRITTEN_COLUMNS } from '@pampero/core/formats/text';
 import { z } from 'zod';
 
-export const lasExportSchema = z.strictObject({
-  version: z.enum(['1.4', '1.2']).default('1.4'),
-  /** LAZ; in point formats 0 to 3 only, so with version 1.2. */
-  compressed: z.enum(['yes', 'no']).default('no'),
-  /** Comma-separated class codes; all when left out. */
-  classes: z
-    .string()
-    .regex(/^\d{1,3}(,\d{1,3})*$/, 'Give class codes with commas between them: 2,9.')
-    .transform((text) => text.split(',').map(Number))
-    .optional(),
-});
-export type LasExport = z.input<typeof lasExportSchema>;
+export const POINT_FILE_FORMATS = ['las', 'laz', 'copc', 'e57', 'ply', 'xyz', 'csv'] as const;
+export type PointFileFormat = (typeof POINT_FILE_FORMATS)[number];
+
+/** Commas between the items of a query's value. */
+const listOf = <S extends z.ZodType>(item: S) =>
+  z.preprocess((given) => (typeof given === 'string' ? given.split(',') : given), z.array(item).min(1));
+
+/** What of a cloud goes into a file, and which. */
+export const pointExportSchema = z
+  .strictObject({
+    format: z.enum(POINT_FILE_FORMATS).default('las'),
+    /** LAS and LAZ only; 1.2 holds the classes 0 to 31. */
+    version: z.enum(['1.4', '1.2']).default('1.4'),
+    /** Comma-separated class codes; all when left out. */
+    classes: listOf(
+      z.coerce
+        .number({ error: 'Give class codes with commas between them: 2,9.' })
+        .int()
+        .min(0)
+        .max(255, 'Class codes go up to 255.'),
+    ).optional(),
+    withheld: z.enum(['kept', 'left-out']).default('kept'),
+    /** One point of every cube of this side, in the job's unit; all points when left out. */
+    spacing: z.coerce.number().positive().max(100_000).optional(),
+    /** XYZ and CSV only: what each line holds, in this order. */
+    columns: listOf(z.enum(WRITTEN_COLUMNS)).optional(),
+  })
+  .refine((given) => given.columns === undefined || given.format === 'xyz' || given.format === 'csv', {
+    path: ['columns'],
+    message: 'Columns are chosen for XYZ and CSV; the other formats have their own.',
+  });
+export type PointExport = z.input<typeof pointExportSchema>;

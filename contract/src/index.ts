@@ -43,6 +43,7 @@ export {
   problemSchema,
   runSchema,
   surfaceSchema,
+  windowSchema,
   workbenchSchema,
 } from './resources.js';
 export type {
@@ -63,11 +64,22 @@ export type {
   Problem,
   Run,
   Surface,
+  CloudWindow,
   Workbench,
 } from './resources.js';
 export { textColumnSchema, textLayoutSchema } from './text-layout.js';
-export { lasExportSchema } from './exports.js';
-export type { LasExport } from './exports.js';
+export { POINT_FILE_FORMATS, pointExportSchema } from './exports.js';
+export type { PointExport, PointFileFormat } from './exports.js';
 export { endpoints } from './endpoints.js';
 export type { Endpoint, EndpointId } from './endpoints.js';
 export { openApiDocument } from './open-api.js';
+export {
+  crsChoiceSchema,
+  fileLookSchema,
+  folderSchema,
+  geoidSchema,
+  heightsSchema,
+  importRequestSchema,
+  incomingFileSchema,
+} from './incoming.js';
+export type { CrsChoice, FileLook, Finding, Folder, Geoid, ImportRequest, IncomingFile } from './incoming.js';

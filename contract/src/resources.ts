@@ -5,6 +5,8 @@ export const lengthUnitSchema = z.enum(['metre', 'us-survey-foot', 'internationa
 
 export const crsSchema = z.strictObject({
   epsg: z.int().positive().optional(),
+  /** A PROJ string, where the system is the surveyor's own. */
+  definition: z.string().optional(),
   name: z.string().optional(),
   horizontalUnit: lengthUnitSchema.optional(),
   verticalUnit: lengthUnitSchema.optional(),
@@ -28,6 +30,8 @@ export const jobIdSchema = z
 export const newJobSchema = z.strictObject({
   name: z.string().trim().min(1, 'Give the job a name.').max(120, 'A job name has at most 120 letters.'),
   epsg: z.int().positive().optional().meta({ help: 'EPSG code of a projected system; leave out for a local one.' }),
+  /** A system of one's own as a PROJ string, in place of a code. */
+  definition: z.string().trim().min(6).max(2000).optional(),
   unit: lengthUnitSchema.default('metre'),
 });
 export type NewJob = z.input<typeof newJobSchema>;
@@ -100,6 +104,19 @@ export const cloudNodeSchema = z.strictObject({
 });
 export type CloudNode = z.infer<typeof cloudNodeSchema>;
 export const cloudNodesSchema = z.strictObject({ nodes: z.array(cloudNodeSchema) });
+
+/** The points within an outline. */
+export const windowSchema = z.strictObject({
+  points: z.number(),
+  classCounts: z.record(z.string(), z.number()),
+  /** Missing where there are no points. */
+  lowest: z.number().optional(),
+  highest: z.number().optional(),
+  /** Nodes that had to be read, of all. */
+  nodesRead: z.int(),
+  nodes: z.int(),
+});
+export type CloudWindow = z.infer<typeof windowSchema>;
 
 /** Where a product came from, and whether that has changed since. */
 const provenance = {

@@ -1,17 +1,7 @@
-import type { TextLayout } from '@pampero/core/formats/text';
+import { TEXT_COLUMNS, type TextLayout } from '@pampero/core/formats/text';
 import { z } from 'zod';
 
-export const textColumnSchema = z.enum([
-  'easting',
-  'northing',
-  'elevation',
-  'intensity',
-  'red',
-  'green',
-  'blue',
-  'class',
-  'none',
-]);
+export const textColumnSchema = z.enum(TEXT_COLUMNS);
 
 /** How a text file is to be read; sent as JSON beside the file. */
 export const textLayoutSchema = z.strictObject({

@@ -3,11 +3,13 @@ import { join } from 'node:path';
 import { slicePoints, type PointBatch } from '@pampero/core/cloud';
 import { writeLas } from '@pampero/core/formats/las';
 import { pnezd, surveyedPoints } from './control.js';
+import { writeGtx } from '@pampero/core/geodesy';
+import { madeUpGeoid } from './geoid.js';
 import { flyLidar, QUANTISATION } from './lidar-flight.js';
 
 const SEED = 1852;
 /** Goes up when the generator's output changes, so that an old folder is made anew. */
-const EDITION = 3;
+const EDITION = 4;
 const CREATED = new Date(Date.UTC(2026, 2, 14));
 const WKT_5347 =
   'PROJCS["POSGAR 2007 / Argentina 5",GEOGCS["POSGAR 2007",DATUM["Posiciones_Geodesicas_Argentinas_2007",SPHEROID["GRS 1980",6378137,298.257222101]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433],AUTHORITY["EPSG","5340"]],PROJECTION["Transverse_Mercator"],PARAMETER["latitude_of_origin",-90],PARAMETER["central_meridian",-60],PARAMETER["scale_factor",1],PARAMETER["false_easting",5500000],PARAMETER["false_northing",0],UNIT["metre",1,AUTHORITY["EPSG","9001"]],AUTHORITY["EPSG","5347"]]';
@@ -18,6 +20,8 @@ export interface DemoFiles {
   readonly truth: string;
   readonly control: string;
   readonly check: string;
+  /** A made-up geoid grid, GTX. */
+  readonly geoid: string;
 }
 
 /** Makes the demo's files in `folder` unless this edition of them is there; a kill halfway leaves no half file. */
@@ -27,6 +31,7 @@ export async function ensureDemoFiles(folder: string): Promise<DemoFiles> {
     truth: join(folder, 'flood-bank-lidar-truth.las'),
     control: join(folder, 'control-points.csv'),
     check: join(folder, 'check-points.csv'),
+    geoid: join(folder, 'made-up-geoid.gtx'),
   };
   const mark = join(folder, `edition-${EDITION}`);
   if (await stat(mark).catch(() => undefined)) return files;
@@ -37,6 +42,7 @@ export async function ensureDemoFiles(folder: string): Promise<DemoFiles> {
   const { control, check } = surveyedPoints(SEED + 7);
   await writeFile(files.control, pnezd(control));
   await writeFile(files.check, pnezd(check));
+  await writeFile(files.geoid, writeGtx(madeUpGeoid()));
   await writeFile(mark, '');
   return files;
 }

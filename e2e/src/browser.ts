@@ -28,9 +28,17 @@ export interface Bench {
 }
 
 /** A server over an empty folder and a page of 1280 x 800. */
-export async function openBench(): Promise<Bench> {
+export async function openBench({ folder }: { folder?: string } = {}): Promise<Bench> {
   const data = await mkdtemp(join(tmpdir(), 'pampero-e2e-'));
-  const server = await startServer({ data, port: 0, host: '127.0.0.1', workers: 2, log: 'silent' });
+  const server = await startServer({
+    data,
+    port: 0,
+    host: '127.0.0.1',
+    workers: 2,
+    memory: 1500,
+    folder,
+    log: 'silent',
+  });
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGUMENTS });
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
   const page = await context.newPage();

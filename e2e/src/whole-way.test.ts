@@ -47,7 +47,13 @@ describe('from an empty folder to the hand-over', () => {
     const path = join(tmpdir(), 'pampero-not-a-cloud.las');
     await writeFile(path, 'These are no points at all.');
     await at('las-file').setInputFiles(path);
-    await said(/begins with "Thes"/);
+    await at('pending-problem')
+      .getByText(/begins with "Thes"/)
+      .waitFor();
+    expect(await at('import-now').isDisabled()).toBe(true);
+    // The refusal itself is the one thing the browser's console may complain of.
+    expect(bench.errors.splice(0)).toEqual([expect.stringContaining('422')]);
+    await bench.page.getByRole('button', { name: 'Cancel' }).click();
     expect(await at('class-1').count()).toBe(0);
   });
 
@@ -58,6 +64,8 @@ describe('from an empty folder to the hand-over', () => {
       bench.page.getByRole('button', { name: 'Import clouds' }).click(),
     ]);
     await chooser.setFiles(files.lidar);
+    await bench.page.getByText('LAS 1.4, points 6').waitFor();
+    await at('import-now').click();
     await said(/Import cloud: 1 47\d \d{3} points/);
     await bench.page.locator('canvas[data-complete="true"]').waitFor();
     // Drawn means drawn: the middle of Plan is not the bare ground colour.
@@ -177,6 +185,24 @@ describe('from an empty folder to the hand-over', () => {
     const corners = [...xml.matchAll(/<F>(\d+) (\d+) (\d+)<\/F>/g)].flatMap((match) => match.slice(1).map(Number));
     expect(Math.max(...corners.slice(0, 60_000))).toBeLessThanOrEqual(points);
     expect(xml).toContain('<Metric linearUnit="meter"');
+  });
+
+  test('some points leave as CSV: ground only, one per cube of two metres, with the columns chosen', async () => {
+    await at('stage-deliver').click();
+    await at('export-choose').click();
+    await at('format-csv').check();
+    await bench.page.getByRole('checkbox', { name: /^1 Unclassified/ }).uncheck();
+    await bench.page.getByRole('checkbox', { name: 'intensity' }).uncheck();
+    await at('export-spacing').fill('two');
+    await bench.page.getByText('"two" is not a length').waitFor();
+    await at('export-spacing').fill('2 m');
+    const { bytes } = await downloaded('export-now');
+    const rows = bytes.toString().trim().split('\n');
+    expect(rows[0]).toBe('easting,northing,elevation,class');
+    expect(rows[1]).toMatch(/^55\d{5}\.\d+,61\d{5}\.\d+,\d\d\.\d+,2$/);
+    // 560 by 420 m: some 59 000 columns of two metres, and few of them have ground in two cubes.
+    expect(rows.length).toBeGreaterThan(40_000);
+    expect(rows.length).toBeLessThan(110_000);
   });
 
   test('every stage has its mark and its page', async () => {

@@ -142,7 +142,7 @@ describe('the work, from import to export', () => {
     const source = fieldWithShed();
     const byTime = new Map(Array.from(source.gpsTime!, (time, i) => [time, i]));
     for (const version of ['1.4', '1.2']) {
-      const { body, status } = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/las?version=${version}`);
+      const { body, status } = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/points?version=${version}`);
       expect(status).toBe(200);
       const las = await openLas(bufferSource('export.las', body));
       expect([las.pointCount, las.crs?.epsg, las.warnings]).toEqual([10_800, 5347, []]);
@@ -163,7 +163,7 @@ describe('the work, from import to export', () => {
       expect(ground).toBe((await host.api.read(jobId)).clouds[0]!.classCounts['2']);
     }
     const some = await openLas(
-      bufferSource('some.las', (await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/las?classes=1`)).body),
+      bufferSource('some.las', (await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/points?classes=1`)).body),
     );
     expect(some.pointCount).toBe((await host.api.read(jobId)).clouds[0]!.classCounts['1']);
   });
@@ -171,7 +171,7 @@ describe('the work, from import to export', () => {
   test('a LAZ export comes in again as the same cloud', async () => {
     const { jobId, cloudId } = await jobWithField();
     await host.api.operate(jobId, 'ground-by-cloth', { cloudId });
-    const { body, status } = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/las?version=1.2&compressed=yes`);
+    const { body, status } = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/points?version=1.2&format=laz`);
     expect(status).toBe(200);
     expect(body.length).toBeLessThan(field.length / 2);
     const again = await host.api.import(jobId, body, 'again.laz');
@@ -377,7 +377,7 @@ describe('bad input', () => {
       expect(Math.abs(cloud!.bounds.min[0] - e!)).toBeLessThan(4); // the field's corner, turned by the convergence of 1.7°
       expect(Math.abs(cloud!.bounds.min[1] - n!)).toBeLessThan(4);
     }
-    const { body } = await host.api.raw(`/jobs/${utm.id}/clouds/${cloud!.id}/las`);
+    const { body } = await host.api.raw(`/jobs/${utm.id}/clouds/${cloud!.id}/points`);
     const { id: backId } = await host.api.newJob('Back');
     await host.api.import(backId, body);
     const [back] = (await host.api.read(backId)).clouds;

@@ -1,14 +1,16 @@
-import { copyFile } from 'node:fs/promises';
+import { copyFile, mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { ensureDemoFiles } from '@pampero/demo';
 import type { RunningServer } from './server.js';
-import type { Settings } from './settings.js';
+import { geoidsFolder, type Settings } from './settings.js';
 
 const DEMO_JOB_NAME = 'Flood bank, east reach';
 
 /** Makes the demo job from the demo files, through the same import as any other, unless a job of that name is there. */
 export async function ensureDemoJob(server: RunningServer, settings: Settings): Promise<void> {
   const files = await ensureDemoFiles(join(settings.data, 'demo-files'));
+  await mkdir(geoidsFolder(settings), { recursive: true });
+  await copyFile(files.geoid, join(geoidsFolder(settings), basename(files.geoid)));
   if ((await server.library.list()).some((job) => job.name === DEMO_JOB_NAME && job.cloudCount > 0)) return;
   const job = await server.library.create({ name: DEMO_JOB_NAME, epsg: 5347 });
   const copy = server.library.scratchPath('.las');

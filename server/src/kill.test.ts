@@ -80,6 +80,9 @@ describe('a server killed in the middle', () => {
     expect([now.clouds.length, now.job.pointCount]).toEqual([0, 0]);
     expect(now.history.entries.map((entry) => entry.state)).toEqual(['interrupted']);
     expect((await stat(join(data, `${jobId}.pampero`))).size).toBeLessThan(Math.max(grown, 4e6));
+    // The journal gives its room back too: together they are as small as an empty job's.
+    const journal = await stat(join(data, `${jobId}.pampero-wal`)).catch(() => ({ size: 0 }));
+    expect((await stat(join(data, `${jobId}.pampero`))).size + journal.size).toBeLessThan(6e6);
 
     const imported = await api.ended(jobId, await importing());
     expect(imported.state).toBe('done');

@@ -18,9 +18,17 @@ export interface TestServer {
 }
 
 /** A server of its own over an empty folder. */
-export async function testServer(): Promise<TestServer> {
+export async function testServer({ folder }: { folder?: string } = {}): Promise<TestServer> {
   const data = await mkdtemp(join(tmpdir(), 'pampero-server-'));
-  const server = await startServer({ data, port: 0, host: '127.0.0.1', workers: 2, log: 'silent' });
+  const server = await startServer({
+    data,
+    port: 0,
+    host: '127.0.0.1',
+    workers: 2,
+    memory: 1500,
+    folder,
+    log: 'silent',
+  });
   return {
     server,
     data,

@@ -4,8 +4,13 @@ import { pino } from 'pino';
 import { createApp } from './http/app.js';
 import { JobLibrary } from './jobs/job-library.js';
 import { OperationService } from './operations/operation-service.js';
+import { PickingFolder } from './incoming/folder.js';
+import { GeoidLibrary } from './incoming/geoid-library.js';
+import { IncomingFiles } from './incoming/incoming-files.js';
+import { UploadStore } from './incoming/upload-store.js';
+import { planMemory } from './memory-plan.js';
 import { RunService } from './runs/run-service.js';
-import type { Settings } from './settings.js';
+import { geoidsFolder, uploadsFolder, type Settings } from './settings.js';
 import { TaskPool } from './tasks/task-pool.js';
 
 export interface RunningServer {
@@ -21,7 +26,15 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
   const library = await JobLibrary.at(settings);
   const pool = new TaskPool(settings.workers);
   const runs = new RunService();
-  const operations = new OperationService(library, runs, pool);
+  const uploads = new UploadStore(uploadsFolder(settings));
+  await uploads.clearForgotten();
+  const incoming = new IncomingFiles(
+    uploads,
+    new PickingFolder(settings.folder),
+    new GeoidLibrary(geoidsFolder(settings)),
+  );
+  const memory = planMemory(settings.memory, settings.workers);
+  const operations = new OperationService(library, runs, pool, incoming, memory);
   const server = createServer(createApp({ library, runs, operations }, log));
   // A large file over a slow line takes longer than the default five minutes.
   server.requestTimeout = 0;

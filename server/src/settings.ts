@@ -11,6 +11,14 @@ const settingsSchema = z.object({
   PAMPERO_PORT: z.coerce.number().int().min(0).max(65_535).default(4600),
   PAMPERO_HOST: z.string().min(1).default('127.0.0.1'),
   PAMPERO_WORKERS: z.coerce.number().int().min(1).max(64).default(2),
+  /** Megabytes that the whole server keeps to, whatever the size of the clouds. */
+  PAMPERO_MEMORY: z.coerce.number().int().min(600).max(1_000_000).default(1500),
+  /** A folder that clouds may be picked from without sending them. */
+  PAMPERO_FOLDER: z
+    .string()
+    .min(1)
+    .optional()
+    .transform((path) => (path === undefined ? undefined : resolve(path))),
   PAMPERO_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('warn'),
 });
 
@@ -21,6 +29,10 @@ export interface Settings {
   readonly host: string;
   /** Threads for heavy work. */
   readonly workers: number;
+  /** Megabytes of memory that the whole server keeps to. */
+  readonly memory: number;
+  /** Folder that clouds may be picked from, if there is one. */
+  readonly folder?: string | undefined;
   readonly log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
 }
 
@@ -31,11 +43,29 @@ export function readSettings(environment: Record<string, string | undefined>): S
     const lines = parsed.error.issues.map((issue) => `  ${issue.path.join('.')}: ${issue.message}`);
     throw new Error(`Some settings in the environment are wrong:\n${lines.join('\n')}`);
   }
-  const { PAMPERO_DATA, PAMPERO_PORT, PAMPERO_HOST, PAMPERO_WORKERS, PAMPERO_LOG } = parsed.data;
-  return { data: PAMPERO_DATA, port: PAMPERO_PORT, host: PAMPERO_HOST, workers: PAMPERO_WORKERS, log: PAMPERO_LOG };
+  const given = parsed.data;
+  return {
+    data: given.PAMPERO_DATA,
+    port: given.PAMPERO_PORT,
+    host: given.PAMPERO_HOST,
+    workers: given.PAMPERO_WORKERS,
+    memory: given.PAMPERO_MEMORY,
+    folder: given.PAMPERO_FOLDER,
+    log: given.PAMPERO_LOG,
+  };
 }
 
 /** Where uploads and downloads are put together; emptied at start. */
 export function scratchFolder(settings: Settings): string {
   return resolve(settings.data, 'scratch');
+}
+
+/** Uploads that are under way; kept across restarts, since they can be gone on with. */
+export function uploadsFolder(settings: Settings): string {
+  return resolve(settings.data, 'uploads');
+}
+
+/** Geoid grids the surveyor has put there. */
+export function geoidsFolder(settings: Settings): string {
+  return resolve(settings.data, 'geoids');
 }

@@ -25,6 +25,8 @@ export interface CloudStatistics {
   readonly lastTime: number;
   /** Points without a usable GPS time: zero or not a number. */
   readonly timeless: number;
+  /** Points that lie exactly on another. */
+  readonly duplicates: number;
 }
 
 type Mutable<T> = { -readonly [K in keyof T]: T[K] };
@@ -43,6 +45,7 @@ export function newCloudStatistics(): CloudStatistics {
     firstTime: Infinity,
     lastTime: -Infinity,
     timeless: 0,
+    duplicates: 0,
   };
 }
 
@@ -80,6 +83,11 @@ export function addToStatistics(given: CloudStatistics, batch: PointBatch, lowZ:
   to.points += batch.count;
 }
 
+/** Enters points found to lie exactly on others. */
+export function addDuplicates(to: CloudStatistics, duplicates: number): void {
+  (to as Mutable<CloudStatistics>).duplicates += duplicates;
+}
+
 export function mergeStatistics(into: CloudStatistics, other: CloudStatistics): void {
   const to = into as Mutable<CloudStatistics>;
   addCounts(to.classes, other.classes);
@@ -87,7 +95,8 @@ export function mergeStatistics(into: CloudStatistics, other: CloudStatistics): 
   addCounts(to.elevations, other.elevations);
   addCounts(to.returns, other.returns);
   addCounts(to.sources, other.sources);
-  for (const key of ['points', 'withheld', 'synthetic', 'overlap', 'timeless'] as const) to[key] += other[key];
+  for (const key of ['points', 'withheld', 'synthetic', 'overlap', 'timeless', 'duplicates'] as const)
+    to[key] += other[key];
   to.firstTime = Math.min(to.firstTime, other.firstTime);
   to.lastTime = Math.max(to.lastTime, other.lastTime);
 }

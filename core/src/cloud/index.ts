@@ -1,6 +1,7 @@
 export {
   columnsOf,
   gatherPoints,
+  joinPoints,
   newPointBatch,
   slicePoints,
   COLUMN_NAMES,
@@ -18,6 +19,7 @@ export type { OctreeCube } from './octree-cube.js';
 export { buildSquares, gatherRecords, sortRecords, SQUARE_COUNT, squareRows } from './record-sort.js';
 export type { BuildSquare, SortedRecords } from './record-sort.js';
 export {
+  addDuplicates,
   addToStatistics,
   elevationOfBin,
   mergeStatistics,
@@ -27,3 +29,4 @@ export {
 export type { CloudStatistics } from './cloud-statistics.js';
 export type { OctreeNode, OctreeOptions } from './octree.js';
 export { packColumns, unpackColumns } from './column-pack.js';
+export { countDuplicates } from './duplicates.js';

@@ -111,6 +111,24 @@ export function slicePoints(batch: PointBatch, first: number, end: number): Poin
   return slice as unknown as PointBatch;
 }
 
+/** Batches of the same columns as one. */
+export function joinPoints(batches: readonly PointBatch[]): PointBatch {
+  const joined: Record<string, unknown> = { count: batches.reduce((sum, { count }) => sum + count, 0) };
+  for (const { name, values } of columnsOf(batches[0]!)) {
+    const parts = batches.map((batch) => batch[name]!);
+    const whole = new (values.constructor as new (length: number) => ColumnArray)(
+      parts.reduce((sum, part) => sum + part.length, 0),
+    );
+    let at = 0;
+    for (const part of parts) {
+      whole.set(part, at);
+      at += part.length;
+    }
+    joined[name] = whole;
+  }
+  return joined as unknown as PointBatch;
+}
+
 /** Copies the points named by `order` into a new batch, in that order. */
 export function gatherPoints(batch: PointBatch, order: Uint32Array): PointBatch {
   const gathered: Record<string, unknown> = { count: order.length };

@@ -11,7 +11,8 @@ export type FormatErrorCode =
   | 'point-offset-wrong'
   | 'scale-absurd'
   | 'no-points'
-  | 'value-does-not-fit';
+  | 'value-does-not-fit'
+  | 'checksum-wrong';
 
 /** A file that cannot be read, or content that a format cannot hold. */
 export class FormatError extends PamperoError {

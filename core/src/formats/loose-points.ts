@@ -12,7 +12,23 @@ export interface LoosePoints {
   readonly green?: Uint16Array;
   readonly blue?: Uint16Array;
   readonly classification?: Uint8Array;
+  /** As {@link PointBatch} has them. */
+  readonly returns?: Uint8Array;
+  readonly gpsTime?: Float64Array;
+  /** The scan a point is of, from 1. */
+  readonly pointSourceId?: Uint16Array;
 }
 
 /** 8-bit colours in 16 bits: times 257, so that 255 becomes 65 535 (LAS 1.4 R15, "color image channel values"). */
 export const EIGHT_BIT_COLOUR = 257;
+
+/** Values between `low` and `high` as 16 bits. */
+export function asSixteenBits(values: Float64Array, low: number, high: number): Uint16Array {
+  const factor = high > low ? 65_535 / (high - low) : 0;
+  const out = new Uint16Array(values.length);
+  for (let i = 0; i < values.length; i++) {
+    const value = Math.round((values[i]! - low) * factor);
+    out[i] = value < 0 ? 0 : value > 65_535 ? 65_535 : value;
+  }
+  return out;
+}

@@ -1,1 +1,2 @@
 export { onePointPerCell } from './one-point-per-cell.js';
+export { OnePointPerCube } from './one-point-per-cube.js';

@@ -12,6 +12,8 @@ interface IndexEntry {
   readonly proj4: string | null;
   readonly unit: string | null;
   readonly area: string | null;
+  /** North, west, south, east. */
+  readonly bbox: readonly [number, number, number, number] | null;
 }
 
 const UNITS: Readonly<Record<string, LengthUnit>> = {
@@ -23,6 +25,8 @@ const UNITS: Readonly<Record<string, LengthUnit>> = {
 interface CatalogueEntry extends CrsEntry {
   readonly wkt: string | undefined;
   readonly proj4: string | undefined;
+  /** South, west, north, east of the area it is for, degrees. */
+  readonly bounds: readonly [number, number, number, number] | undefined;
   readonly words: string;
 }
 
@@ -44,6 +48,7 @@ function entries(): CatalogueEntry[] {
       unit: UNITS[entry.unit!]!,
       wkt: entry.wkt ?? undefined,
       proj4: entry.proj4 ?? undefined,
+      bounds: entry.bbox ? [entry.bbox[2], entry.bbox[1], entry.bbox[0], entry.bbox[3]] : undefined,
       words: fold(`${entry.code} ${entry.name} ${entry.area ?? ''}`),
     }));
   return loaded;
@@ -70,9 +75,7 @@ export function searchCrs(search: string, limit: number): CrsEntry[] {
 }
 
 /** @throws JobError `not-found` for codes that are not a projected system in metres or feet */
-export function crsByCode(
-  epsg: number,
-): CrsEntry & { readonly wkt: string | undefined; readonly proj4: string | undefined } {
+export function crsByCode(epsg: number): Omit<CatalogueEntry, 'words'> {
   const entry = entries().find((e) => e.epsg === epsg);
   if (!entry) throw notFound('projected coordinate system EPSG:', epsg);
   return entry;

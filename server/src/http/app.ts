@@ -7,6 +7,7 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import { PamperoError } from '@pampero/core/task';
+import { UPLOADS_PATH } from '../incoming/upload-store.js';
 import { problemOf } from './problem.js';
 import { apiRoutes, type RouteServices } from './routes.js';
 
@@ -41,6 +42,7 @@ export function createApp(services: RouteServices, log: Logger): Express {
       strictTransportSecurity: false,
     }),
   );
+  app.use(UPLOADS_PATH, refuseCrossSite, services.operations.incoming.uploads.handle);
   app.use('/api', refuseCrossSite, apiRoutes(services));
   app.use(compression());
   if (existsSync(WEB_FOLDER)) {

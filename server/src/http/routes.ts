@@ -27,7 +27,8 @@ import {
 import { countControl } from '../store/control-repository.js';
 import { readHistory, redo, undo } from '../store/history-repository.js';
 import { listProducts, readContours, readProductBlob, readSurface } from '../store/product-repository.js';
-import { exportDxf, exportLandXml, exportLas, sendFile } from './exports.js';
+import { exportPoints } from './export-points.js';
+import { exportDxf, exportLandXml, sendFile } from './exports.js';
 import { receiveFile } from './receive-file.js';
 
 export interface RouteServices {
@@ -130,8 +131,13 @@ function handlers({ library, runs, operations: operationService }: RouteServices
       await receiveFile(request, path);
       return (await operationService.startImport(jobId, path, query)).run;
     },
+    listFolder: ({ query }) => operationService.incoming.folder.list(query.path),
+    listGeoids: () => operationService.incoming.geoids.list(),
+    lookAtFile: ({ params, body }) => operationService.lookAtFile(params.jobId, body),
+    importFile: ({ params, body }) => operationService.importFile(params.jobId, body),
     readCloud: async ({ params }) => readCloud(await read(params.jobId), params.cloudId),
     readCloudReport: async ({ params }) => (await readCloudFacts(await read(params.jobId), params.cloudId)).report,
+    readWindow: ({ params, body }) => operationService.readWindow(params.jobId, params.cloudId, body),
     importControl: ({ params, body }) => operationService.startControlImport(params.jobId, body),
     lookAtControl: ({ params }) => operationService.lookAtControl(params.jobId, params.cloudId),
     listNodes: async ({ params }) => ({ nodes: await listNodes(await read(params.jobId), params.cloudId) }),
@@ -155,9 +161,9 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     readHistory: async ({ params }) => readHistory(await read(params.jobId)),
     undo: ({ params }) => step(params.jobId, undo),
     redo: ({ params }) => step(params.jobId, redo),
-    async exportLas({ params, query, response }) {
+    async exportPoints({ params, query, response }) {
       const job = await library.describe(params.jobId);
-      await exportLas(library, job, await library.file(params.jobId), params.cloudId, query, response);
+      await exportPoints(library, job, await library.file(params.jobId), params.cloudId, query, response);
     },
     readSurface: async ({ params }) => readSurface(await read(params.jobId), params.surfaceId),
     readSurfaceGrid: async ({ params, response }) =>

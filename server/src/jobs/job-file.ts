@@ -64,9 +64,12 @@ export class JobFile {
     return result;
   }
 
-  /** Gives freed pages back to the disk, after a large removal. */
+  /** Gives freed pages back to the disk, after a large removal: the journal with them, or the file would stay as it is. */
   async giveBackSpace(): Promise<void> {
-    const done = this.turn.then(() => this.writeConnection.query('PRAGMA incremental_vacuum'));
+    const done = this.turn.then(async () => {
+      await this.writeConnection.query('PRAGMA incremental_vacuum');
+      await this.writeConnection.query('PRAGMA wal_checkpoint(TRUNCATE)');
+    });
     this.turn = done.catch(() => undefined);
     await done;
   }

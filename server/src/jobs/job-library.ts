@@ -3,7 +3,7 @@ import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Job, NewJob } from '@pampero/contract';
 import { newJobSchema } from '@pampero/contract';
-import { lengthUnits } from '@pampero/core/geodesy';
+import { checkDefinition, lengthUnits } from '@pampero/core/geodesy';
 import { crsByCode } from '../crs/crs-catalogue.js';
 import type { Settings } from '../settings.js';
 import { scratchFolder } from '../settings.js';
@@ -54,16 +54,19 @@ export class JobLibrary {
   }
 
   async create(given: NewJob): Promise<Job> {
-    const { name, epsg, unit } = newJobSchema.parse(given);
+    const { name, epsg, definition, unit } = newJobSchema.parse(given);
+    const own = definition === undefined || epsg !== undefined ? undefined : checkDefinition(definition);
     const entry = epsg === undefined ? undefined : crsByCode(epsg);
     const id = await this.freeId(name);
     const facts: JobFacts = {
       id,
       name,
-      unit: entry?.unit ?? unit,
-      crs: entry
-        ? { epsg: entry.epsg, name: entry.name, horizontalUnit: entry.unit, verticalUnit: entry.unit }
-        : { name: `Local, ${lengthUnits[unit].name}`, horizontalUnit: unit, verticalUnit: unit },
+      unit: entry?.unit ?? own?.unit ?? unit,
+      crs: own
+        ? { definition: own.definition, name: 'Own system', horizontalUnit: own.unit, verticalUnit: own.unit }
+        : entry
+          ? { epsg: entry.epsg, name: entry.name, horizontalUnit: entry.unit, verticalUnit: entry.unit }
+          : { name: `Local, ${lengthUnits[unit].name}`, horizontalUnit: unit, verticalUnit: unit },
       createdAt: new Date().toISOString(),
     };
     // Made aside and moved into place whole: a kill in between leaves no half job.

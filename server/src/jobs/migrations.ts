@@ -28,6 +28,13 @@ const steps: readonly { readonly name: string; readonly statements: readonly str
       `CREATE TABLE control_points (id INTEGER PRIMARY KEY AUTOINCREMENT, historyId INTEGER NOT NULL, isActive INTEGER NOT NULL, role TEXT NOT NULL, number TEXT NOT NULL, northing REAL NOT NULL, easting REAL NOT NULL, elevation REAL NOT NULL, code TEXT NOT NULL)`,
     ],
   },
+  {
+    name: '003-node-facts',
+    statements: [
+      // Counts and revisions stand behind two blobs in their rows: read from there they cost as much as the blobs.
+      `CREATE INDEX node_class_facts ON node_class (nodeId, counts, revision)`,
+    ],
+  },
 ];
 
 /** Kept in `PRAGMA user_version`; a file with a higher one was written by a newer Pampero. */

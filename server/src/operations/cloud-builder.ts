@@ -12,6 +12,7 @@ import {
   type Quantisation,
 } from '@pampero/core/cloud';
 import { checkCancelled } from '@pampero/core/task';
+import type { MemoryPlan } from '../memory-plan.js';
 import type { JobFile } from '../jobs/job-file.js';
 import { insertNode, type NewNode } from '../store/cloud-repository.js';
 import { packNode, type RecordLayout, type SharedPart } from '../tasks/import/build-square.js';
@@ -38,12 +39,12 @@ export interface BuiltCloud {
   /** Points of each square of level 7, in Z-order. */
   readonly squareCounts: Float64Array;
   readonly statistics: CloudStatistics;
+  /** Some compressed chunk mixes scanner channels, so that its colours are in doubt. */
+  readonly mixesChannels: boolean;
   readonly min: readonly [number, number, number];
   readonly max: readonly [number, number, number];
 }
 
-/** Points built at once by a thread: about 150 MB of memory. */
-const SQUARE_POINTS = 1_500_000;
 const MOST_NODE_POINTS = 65_535;
 
 /**
@@ -57,14 +58,14 @@ export async function buildCloud(
     cloudId,
     source,
     spillPath,
-    lanes,
-  }: { job: JobFile; pool: TaskPool; cloudId: number; source: RecordSource; spillPath: string; lanes: number },
+    memory,
+  }: { job: JobFile; pool: TaskPool; cloudId: number; source: RecordSource; spillPath: string; memory: MemoryPlan },
   signal: AbortSignal,
   report: (share: number, step: string) => void,
 ): Promise<BuiltCloud> {
   try {
-    const sorted = await sortAll(source, pool, { spillPath, lanes }, signal, report);
-    return await buildAll({ job, pool, cloudId, source, lanes }, sorted, signal, report);
+    const sorted = await sortAll(source, pool, { spillPath, lanes: memory.lanes }, signal, report);
+    return await buildAll({ job, pool, cloudId, source, memory }, sorted, signal, report);
   } finally {
     await rm(spillPath, { force: true });
     await rm(`${spillPath}.again`, { force: true });
@@ -76,6 +77,7 @@ interface SortedCloud {
   readonly cube: OctreeCube;
   readonly blocks: readonly SortedBlock[];
   readonly blockStarts: readonly number[];
+  readonly mixesChannels: boolean;
   readonly min: [number, number, number];
   readonly max: [number, number, number];
 }
@@ -116,7 +118,8 @@ async function sortAll(
         number,
         number,
       ];
-    return { path, cube, blocks, blockStarts, min: of('min', Math.min), max: of('max', Math.max) };
+    const mixesChannels = blocks.some((block) => block.mixesChannels === true);
+    return { path, cube, blocks, blockStarts, mixesChannels, min: of('min', Math.min), max: of('max', Math.max) };
   };
   const guess = octreeCube(source.statedBounds ?? { min: [0, 0, 0], max: [0, 0, 0] }, quantisation);
   const first = await pass(spillPath, guess, (index) =>
@@ -130,7 +133,7 @@ async function sortAll(
   if (isInside && real.side > guess.side * 0.6) return first;
   // The stated bounds were not the points': sort once more, from the records already read.
   const path = `${spillPath}.again`;
-  return pass(path, real, (index) =>
+  const again = await pass(path, real, (index) =>
     pool.run(
       'sortBlock',
       {
@@ -143,6 +146,7 @@ async function sortAll(
       signal,
     ),
   );
+  return { ...again, mixesChannels: first.mixesChannels };
 }
 
 async function buildAll(
@@ -151,8 +155,8 @@ async function buildAll(
     pool,
     cloudId,
     source,
-    lanes,
-  }: { job: JobFile; pool: TaskPool; cloudId: number; source: RecordSource; lanes: number },
+    memory,
+  }: { job: JobFile; pool: TaskPool; cloudId: number; source: RecordSource; memory: MemoryPlan },
   sorted: SortedCloud,
   signal: AbortSignal,
   report: (share: number, step: string) => void,
@@ -161,7 +165,7 @@ async function buildAll(
   const totals = new Float64Array(SQUARE_COUNT);
   for (const { counts } of sorted.blocks) for (let s = 0; s < SQUARE_COUNT; s++) totals[s]! += counts[s]!;
   const total = totals.reduce((sum, count) => sum + count, 0);
-  const squares = buildSquares(totals, SQUARE_POINTS);
+  const squares = buildSquares(totals, memory.squarePoints(recordLength));
   // Where each block's records of each square begin: running sums, one row a block.
   const starts = sorted.blocks.map(({ counts }) => {
     const sums = new Uint32Array(SQUARE_COUNT + 1);
@@ -178,7 +182,7 @@ async function buildAll(
   const shared = new Map<string, SharedPart[]>();
   const writer = new NodeWriter(job, cloudId);
   let done = 0;
-  await mapWide(squares, lanes, async (square) => {
+  await mapWide(squares, memory.lanes, async (square) => {
     checkCancelled(signal);
     const runs = starts.flatMap((sums, block) => {
       const from = sums[square.first]!;
@@ -204,7 +208,14 @@ async function buildAll(
     for (const node of joinParts(shared.get(key)!, layout)) writer.write(node, () => undefined);
   }
   await writer.finished();
-  return { statistics, cube: sorted.cube, squareCounts: totals, min: sorted.min, max: sorted.max };
+  return {
+    statistics,
+    cube: sorted.cube,
+    squareCounts: totals,
+    min: sorted.min,
+    max: sorted.max,
+    mixesChannels: sorted.mixesChannels,
+  };
 }
 
 /** Puts the squares' shares of a node together; more than a node may hold become several of the same cell. */

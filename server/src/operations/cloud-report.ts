@@ -139,6 +139,9 @@ function countVoids(counts: readonly number[], columns: number, rows: number): n
   return counts.filter((count, at) => count === 0 && isOutside[at] === 0).length;
 }
 
+/** A scanner of millimetre steps now and then hits a place twice; more than this share is a mistake. Common practice, no source. */
+const DUPLICATES_TOLD = 0.01;
+
 /** Elevations this many times the middle 98 per cent's span away from it belong to no land. */
 const FAR_OUT = 3;
 
@@ -161,6 +164,11 @@ function findingsOf(
     findings.push({
       level: 'warning',
       message: `Some points lie far above the rest, the highest at ${extremes[1].toFixed(2)}.`,
+    });
+  if (statistics.duplicates > 0)
+    findings.push({
+      level: statistics.duplicates > DUPLICATES_TOLD * points ? 'warning' : 'note',
+      message: `${formatCount(statistics.duplicates)} ${statistics.duplicates === 1 ? 'point lies' : 'points lie'} exactly on another: was a strip merged twice?`,
     });
   if (hasGpsTime && statistics.timeless === points)
     findings.push({ level: 'note', message: 'No point has a time: strips cannot be told apart by it.' });

@@ -5,12 +5,17 @@ import { elevationOfBin, percentileBin, type CloudStatistics, type Quantisation 
 import { FormatError, type FormatWarning } from '@pampero/core/formats';
 import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
 import { openLas, type LasFile } from '@pampero/core/formats/las';
-import { lengthUnits, metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import { findCrs } from '../crs/crs-catalogue.js';
+import { lengthUnits, metresPer, type CrsDescription, type LengthUnit } from '@pampero/core/geodesy';
+import { PamperoError } from '@pampero/core/task';
+import type { MemoryPlan } from '../memory-plan.js';
+import { planeSystemOf, type PlaneSystem } from '../crs/plane-system.js';
+import { statedCrs } from '../crs/stated-crs.js';
+import { headLines } from '../incoming/look-at-file.js';
 import type { RunWork } from '../runs/run-service.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
 import { finishCloud, insertImportingCloud, removeCloud } from '../store/cloud-repository.js';
 import { openFileSource } from '../store/file-bytes.js';
+import { looseKind } from '../tasks/import/loose-file.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { buildCloud, type BuiltCloud } from './cloud-builder.js';
 import { cloudReport } from './cloud-report.js';
@@ -18,8 +23,9 @@ import { formatCount } from './format-figures.js';
 import { attributeNamesOf, lasRecordSource } from './las-source.js';
 
 export interface ImportCloudOptions {
-  /** The received file; removed when the run ends. */
   readonly path: string;
+  /** Takes away what was received for this run alone; called when it ends. */
+  readonly discard: () => Promise<void>;
   readonly fileName: string;
   readonly name: string | undefined;
   readonly jobCrs: Crs;
@@ -28,10 +34,21 @@ export interface ImportCloudOptions {
   readonly keepsCoordinates: boolean;
   /** How to read a text file, where the surveyor has said so. */
   readonly layout: TextLayout | undefined;
-  /** Where records are sorted on the way; removed when the run ends. */
+  /** The system the coordinates are in, in place of what the file says. */
+  readonly system: PlaneSystem | undefined;
+  readonly heights: HeightChange;
+  /** Where records are sorted on the way, and, with endings of their own, what the file is turned into; removed in the end. */
   readonly spillPath: string;
-  /** Blocks and squares under way at once. */
-  readonly lanes: number;
+  readonly memory: MemoryPlan;
+}
+
+/** What is done to elevations on the way in. */
+export interface HeightChange {
+  readonly unit: LengthUnit | undefined;
+  /** Added, in the job's unit. */
+  readonly shift: number;
+  /** A GTX file: heights above the ellipsoid become heights above the geoid. */
+  readonly geoid: { readonly name: string; readonly path: string } | undefined;
 }
 
 /**
@@ -54,9 +71,16 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
           job,
           pool,
           cloudId: id,
-          source: lasRecordSource(las, pointsPath, options.fileName, pool, signal),
+          source: lasRecordSource(
+            las,
+            pointsPath,
+            options.fileName,
+            pool,
+            signal,
+            options.memory.blockPoints(las.header.recordLength),
+          ),
           spillPath: options.spillPath,
-          lanes: options.lanes,
+          memory: options.memory,
         },
         signal,
         report,
@@ -65,6 +89,15 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
         ...conversionWarnings,
         ...given.las.warnings,
         ...boundsWarnings(las, built),
+        ...(built.mixesChannels
+          ? [
+              {
+                code: 'colours-in-doubt',
+                message:
+                  'The file mixes several scanner channels in a compressed chunk; decoders do not agree on colours and extra bytes there. Check the colours, or import the file as LAS.',
+              },
+            ]
+          : []),
         ...(move ? [move.told] : crsWarnings(given.las.crs, options)),
       ];
       const facts = factsOf({ ...las, crs: given.las.crs, records: given.las.records }, given.size, built, {
@@ -92,7 +125,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
       }
       throw error;
     } finally {
-      await rm(options.path, { force: true });
+      await options.discard();
       await rm(convertedPath(options), { force: true });
       await rm(reprojectedPath(options), { force: true });
     }
@@ -104,12 +137,12 @@ function lasFormat({ header, format, chunks, records }: LasFile): string {
   return `${kind} ${header.versionMajor}.${header.versionMinor}, points ${format.id}`;
 }
 
-function convertedPath({ path }: ImportCloudOptions): string {
-  return `${path}.converted`;
+function convertedPath({ spillPath }: ImportCloudOptions): string {
+  return `${spillPath}.converted`;
 }
 
-function reprojectedPath({ path }: ImportCloudOptions): string {
-  return `${path}.moved`;
+function reprojectedPath({ spillPath }: ImportCloudOptions): string {
+  return `${spillPath}.moved`;
 }
 
 async function openPath(path: string, fileName: string): Promise<{ las: LasFile; size: number }> {
@@ -121,25 +154,43 @@ async function openPath(path: string, fileName: string): Promise<{ las: LasFile;
 interface Move {
   readonly plan: { readonly from: string; readonly to: string } | undefined;
   readonly elevationFactor: number;
+  readonly shift: number;
+  readonly geoid: { readonly path: string; readonly system: string; readonly metresPerUnit: number } | undefined;
   readonly told: CloudFacts['warnings'][number];
 }
 
 /** What has to be done to bring a file into the job's system; nothing where they are the same or one of them is not known. */
-function moveInto(file: Crs | undefined, { jobCrs, jobUnit, keepsCoordinates }: ImportCloudOptions): Move | undefined {
-  const [from, to] = [findCrs(file?.epsg), findCrs(jobCrs.epsg)];
-  if (keepsCoordinates || !file || !from?.proj4 || !to?.proj4) return undefined;
-  const upUnit = file.verticalUnit ?? from.unit;
-  const isElsewhere = from.epsg !== to.epsg;
-  if (!isElsewhere && upUnit === jobUnit) return undefined;
-  const system = ({ epsg, unit }: typeof from): string => `EPSG:${epsg}, ${lengthUnits[unit].name}`;
+function moveInto(
+  file: CrsDescription | undefined,
+  { jobCrs, jobUnit, keepsCoordinates, system, heights, fileName }: ImportCloudOptions,
+): Move | undefined {
+  const to = planeSystemOf(jobCrs);
+  const from = system ?? (file && planeSystemOf(statedCrs(file)));
+  const isElsewhere = !keepsCoordinates && from !== undefined && to !== undefined && from.proj4 !== to.proj4;
+  // Without a system nothing is known of the file's unit, and what is not known is not turned.
+  const upUnit = heights.unit ?? (keepsCoordinates || !from || !to ? jobUnit : (file?.verticalUnit ?? from.unit));
+  if (!isElsewhere && upUnit === jobUnit && heights.shift === 0 && !heights.geoid) return undefined;
+  const place = keepsCoordinates ? to : (from ?? to);
+  if (heights.geoid && !place)
+    throw new PamperoError('geoid-wrong', {
+      what: 'A geoid grid needs to know where the points are, and neither the file nor the job states a system.',
+      where: fileName,
+      mend: 'Choose the file’s coordinate system, or leave the geoid out.',
+    });
+  const said = ({ title, unit }: PlaneSystem): string => `${title}, ${lengthUnits[unit].name}`;
+  const unitName = lengthUnits[jobUnit];
   const parts = [
-    isElsewhere && `Moved from ${system(from)}, to the job’s ${system(to)}.`,
-    upUnit !== jobUnit && `Elevations turned from ${lengthUnits[upUnit].name} into ${lengthUnits[jobUnit].name}.`,
-    isElsewhere && 'The height datum was left as it is.',
+    isElsewhere && `Moved from ${said(from)}, to the job’s ${said(to)}.`,
+    upUnit !== jobUnit && `Elevations turned from ${lengthUnits[upUnit].name} into ${unitName.name}.`,
+    heights.geoid && `Heights above the ellipsoid became heights above the geoid ${heights.geoid.name}.`,
+    heights.shift !== 0 && `${heights.shift} ${unitName.short} was added to every elevation.`,
+    isElsewhere && !heights.geoid && 'The height datum was left as it is.',
   ];
   return {
     plan: isElsewhere ? { from: from.proj4, to: to.proj4 } : undefined,
     elevationFactor: metresPer(upUnit) / metresPer(jobUnit),
+    shift: heights.shift,
+    geoid: heights.geoid && { path: heights.geoid.path, system: place!.proj4, metresPerUnit: metresPer(jobUnit) },
     told: { code: 'moved', message: parts.filter(Boolean).join(' ') },
   };
 }
@@ -147,24 +198,17 @@ function moveInto(file: Crs | undefined, { jobCrs, jobUnit, keepsCoordinates }: 
 async function reproject(
   pool: TaskPool,
   path: string,
-  { plan, elevationFactor }: Move,
+  { told: _, ...move }: Move,
   options: ImportCloudOptions,
   signal: AbortSignal,
   report: (share: number, step: string) => void,
 ): Promise<{ las: LasFile; size: number }> {
   const target = reprojectedPath(options);
-  await pool.runWatched(
-    'reprojectLas',
-    { path, fileName: options.fileName, target, plan, elevationFactor },
-    signal,
-    () => report(0, 'Moving into the job’s system'),
+  await pool.runWatched('reprojectLas', { path, fileName: options.fileName, target, ...move }, signal, () =>
+    report(0, 'Moving into the job’s system'),
   );
   return openPath(target, options.fileName);
 }
-
-const TEXT_ENDINGS: readonly string[] = ['.txt', '.xyz', '.csv', '.pts', '.asc'];
-/** Enough lines to see how a text file is laid out. */
-const GUESS_BYTES = 65_536;
 
 /** The file itself where it is LAS or LAZ; otherwise a LAS file made from it. */
 async function asLas(
@@ -173,13 +217,12 @@ async function asLas(
   signal: AbortSignal,
   report: (share: number, step: string) => void,
 ): Promise<{ path: string; format?: string; warnings: readonly FormatWarning[] }> {
-  const ending = extname(options.fileName).toLowerCase();
-  const isText = TEXT_ENDINGS.includes(ending);
-  if (!isText && ending !== '.ply') return { path: options.path, warnings: [] };
-  const layout = isText ? (options.layout ?? (await guessedLayout(options))) : undefined;
+  const kind = looseKind(options.fileName);
+  if (!kind) return { path: options.path, warnings: [] };
+  const layout = kind === 'text' ? (options.layout ?? (await guessedLayout(options))) : undefined;
   const target = convertedPath(options);
   report(0, 'Reading the file');
-  const task = { path: options.path, fileName: options.fileName, layout, target };
+  const task = { path: options.path, fileName: options.fileName, kind, layout, target };
   return {
     path: target,
     ...(await pool.runWatched('convertToLas', task, signal, (read) =>
@@ -191,10 +234,7 @@ async function asLas(
 async function guessedLayout({ path, fileName }: ImportCloudOptions): Promise<TextLayout> {
   const source = await openFileSource(path, fileName);
   try {
-    const lines = Buffer.from(await source.read(0, GUESS_BYTES))
-      .toString('latin1')
-      .split(/\r?\n/);
-    const layout = guessTextLayout(source.size > GUESS_BYTES ? lines.slice(0, -1) : lines);
+    const layout = guessTextLayout(await headLines(source));
     if (!layout)
       throw new FormatError('not-this-format', {
         what: 'None of the first lines looks like a point.',
@@ -227,13 +267,14 @@ function factsOf(
       fileBytes,
       format,
       generatingSoftware: header.generatingSoftware.trim(),
-      ...(crs && { crs: withoutWkt(crs) }),
+      ...(crs && { crs: statedCrs(crs) }),
       elevationRange: elevationRange(statistics, built, quantisation),
       strips: stripsOf(statistics),
     },
     warnings,
     attributeNames: attributeNamesOf(las),
     report: cloudReport(built, quantisation, columns.gpsTime),
+    cube: { low: at(built.cube.low), side: built.cube.side },
     isStandardGpsTime: (header.globalEncoding & 1) === 1,
     ...(crs?.wkt && { wkt: crs.wkt }),
     records: las.records.map(({ data, ...record }) => ({ ...record, data: Buffer.from(data).toString('base64') })),
@@ -261,10 +302,6 @@ function stripsOf({ sources }: CloudStatistics): number[] {
   return strips;
 }
 
-function withoutWkt<T extends { readonly wkt?: string }>({ wkt: _, ...crs }: T): Omit<T, 'wkt'> {
-  return crs;
-}
-
 /** The header's bounds against the points' own, to a step and a half of the scale. */
 function boundsWarnings({ header, quantisation }: LasFile, built: BuiltCloud): CloudFacts['warnings'] {
   const at = coordinatesOf(quantisation);
@@ -285,9 +322,10 @@ function boundsWarnings({ header, quantisation }: LasFile, built: BuiltCloud): C
 
 /** The file's system against the job's: nothing is moved, but a difference is said aloud. */
 function crsWarnings(
-  file: Crs | undefined,
-  { jobCrs, jobUnit }: ImportCloudOptions,
+  file: CrsDescription | undefined,
+  { jobCrs, jobUnit, system }: ImportCloudOptions,
 ): { code: string; message: string }[] {
+  if (system) return [];
   if (!file || (file.epsg === undefined && file.horizontalUnit === undefined)) {
     return [
       {

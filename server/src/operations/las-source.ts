@@ -4,9 +4,6 @@ import type { LasFile } from '@pampero/core/formats/las';
 import type { TaskPool } from '../tasks/task-pool.js';
 import type { RecordSource } from './cloud-builder.js';
 
-/** Points read, sorted and written at once by a thread. */
-const BLOCK_POINTS = 1_000_000;
-
 /** The records of a LAS or LAZ file, block by block; a block of a compressed file is some of its chunks. */
 export function lasRecordSource(
   las: LasFile,
@@ -14,6 +11,8 @@ export function lasRecordSource(
   fileName: string,
   pool: TaskPool,
   signal: AbortSignal,
+  /** Points read, sorted and written at once by a thread. */
+  blockPoints: number,
 ): RecordSource {
   const { recordLength, pointDataOffset } = las.header;
   const common = {
@@ -24,7 +23,7 @@ export function lasRecordSource(
     statedBounds: statedBounds(las),
   };
   if (las.chunks) {
-    const blocks = groupChunks(las.chunks);
+    const blocks = groupChunks(las.chunks, blockPoints);
     return {
       ...common,
       blockCounts: blocks.map((chunks) => chunks.reduce((sum, chunk) => sum + chunk.count, 0)),
@@ -37,8 +36,8 @@ export function lasRecordSource(
     };
   }
   const blockCounts: number[] = [];
-  for (let first = 0; first < las.pointCount; first += BLOCK_POINTS)
-    blockCounts.push(Math.min(BLOCK_POINTS, las.pointCount - first));
+  for (let first = 0; first < las.pointCount; first += blockPoints)
+    blockCounts.push(Math.min(blockPoints, las.pointCount - first));
   return {
     ...common,
     blockCounts,
@@ -46,7 +45,7 @@ export function lasRecordSource(
       pool.run(
         'sortBlock',
         {
-          block: { path, at: pointDataOffset + index * BLOCK_POINTS * recordLength, count: blockCounts[index]! },
+          block: { path, at: pointDataOffset + index * blockPoints * recordLength, count: blockCounts[index]! },
           recordLength,
           ...to,
         },
@@ -55,11 +54,11 @@ export function lasRecordSource(
   };
 }
 
-function groupChunks(chunks: readonly LazChunk[]): LazChunk[][] {
+function groupChunks(chunks: readonly LazChunk[], blockPoints: number): LazChunk[][] {
   const blocks: LazChunk[][] = [];
   let points = Infinity;
   for (const chunk of chunks) {
-    if (points + chunk.count > BLOCK_POINTS) {
+    if (points + chunk.count > blockPoints) {
       blocks.push([]);
       points = 0;
     }

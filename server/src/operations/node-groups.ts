@@ -13,9 +13,13 @@ const GROUP_POINTS = 400_000;
 
 /** The nodes of a cloud in groups of about {@link GROUP_POINTS}, in the store's order. */
 export async function nodeGroups(models: Models, cloudId: number): Promise<StoredNode[][]> {
+  return groupNodes(await listStoredNodes(models, cloudId));
+}
+
+export function groupNodes(nodes: readonly StoredNode[]): StoredNode[][] {
   const groups: StoredNode[][] = [];
   let points = Infinity;
-  for (const node of await listStoredNodes(models, cloudId)) {
+  for (const node of nodes) {
     if (points + node.count > GROUP_POINTS) {
       groups.push([]);
       points = 0;

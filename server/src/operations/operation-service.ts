@@ -1,21 +1,33 @@
+import { rm } from 'node:fs/promises';
 import {
   buildSurface,
   drawContours,
   groundByCloth,
   importCloud,
   importControl,
+  importRequestSchema,
   type ControlLook,
+  type CrsChoice,
+  type FileLook,
+  type IncomingFile,
   type Job,
   type OperationId,
   type Run,
+  type CloudWindow,
 } from '@pampero/contract';
 import { readPointList, type PointOrder } from '@pampero/core/formats/point-list';
 import type { TextLayout } from '@pampero/core/formats/text';
 import type { LengthUnit } from '@pampero/core/geodesy';
+import type { z } from 'zod';
+import { chosenSystem } from '../crs/plane-system.js';
+import type { FoundFile, IncomingFiles } from '../incoming/incoming-files.js';
+import { lookAtFile } from '../incoming/look-at-file.js';
+import type { MemoryPlan } from '../memory-plan.js';
 import { JobError } from '../jobs/job-error.js';
 import type { JobFile } from '../jobs/job-file.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import type { RunService, RunWork } from '../runs/run-service.js';
+import { boundsAround, listClouds } from '../store/cloud-repository.js';
 import { insertControl } from '../store/control-repository.js';
 import { listProducts } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
@@ -23,6 +35,7 @@ import { buildSurfaceWork } from './build-surface.js';
 import { drawContoursWork } from './draw-contours.js';
 import { groundByClothWork } from './ground-by-cloth.js';
 import { lookAtControl } from './look-at-control.js';
+import { readWindow } from './read-window.js';
 import { importCloudWork } from './import-cloud.js';
 
 interface ServerOperation {
@@ -67,6 +80,8 @@ export class OperationService {
     private readonly library: JobLibrary,
     private readonly runs: RunService,
     private readonly pool: TaskPool,
+    readonly incoming: IncomingFiles,
+    private readonly memory: MemoryPlan,
   ) {}
 
   async start(jobId: string, operationId: string, given: unknown): Promise<{ run: Run; finished: Promise<Run> }> {
@@ -74,8 +89,8 @@ export class OperationService {
     return this.begin(job, await this.library.file(jobId), operationId, given, {});
   }
 
-  /** Imports a received file of points, which is removed when the run ends. */
-  async startImport(
+  /** Imports a file of points that was received for this run alone and is removed when it ends. */
+  startImport(
     jobId: string,
     path: string,
     given: {
@@ -85,20 +100,57 @@ export class OperationService {
       coordinates?: 'moved' | 'kept';
     },
   ): Promise<{ run: Run; finished: Promise<Run> }> {
+    const { fileName, ...rest } = given;
+    const request = importRequestSchema.parse({ file: { folderPath: path }, ...rest });
+    return this.beginImport(jobId, { path, fileName, discard: () => rm(path, { force: true }) }, request, given);
+  }
+
+  /** Imports a file that was sent in pieces or lies in the folder. */
+  async importFile(jobId: string, request: z.output<typeof importRequestSchema>): Promise<Run> {
+    const found = await this.incoming.find(request.file);
+    return (await this.beginImport(jobId, found, request, { ...request, fileName: found.fileName })).run;
+  }
+
+  private async beginImport(
+    jobId: string,
+    { path, fileName, discard }: FoundFile,
+    { name, layout, coordinates, crs, heights }: z.output<typeof importRequestSchema>,
+    parameters: Record<string, unknown>,
+  ): Promise<{ run: Run; finished: Promise<Run> }> {
     const job = await this.library.describe(jobId);
     const file = await this.library.file(jobId);
+    const geoid = heights.geoid === undefined ? undefined : await this.incoming.geoids.pathOf(heights.geoid);
     const work = importCloudWork(this.pool, {
       path,
-      fileName: given.fileName,
-      layout: given.layout,
-      keepsCoordinates: given.coordinates === 'kept',
-      name: given.name,
+      fileName,
+      discard,
+      layout,
+      keepsCoordinates: coordinates === 'kept',
+      system: crs && chosenSystem(crs),
+      heights: {
+        unit: heights.unit,
+        shift: heights.shift,
+        geoid: geoid === undefined ? undefined : { name: heights.geoid!, path: geoid },
+      },
+      name,
       jobCrs: job.crs,
       jobUnit: job.unit,
       spillPath: this.library.scratchPath('.spill'),
-      lanes: this.pool.threads,
+      memory: this.memory,
     });
-    return this.runs.start(jobId, file, importCloud, { ...given }, work);
+    return this.runs.start(jobId, file, importCloud, parameters, work);
+  }
+
+  /** What a file says of itself before it comes in. */
+  async lookAtFile(
+    jobId: string,
+    { file, layout, crs }: { file: IncomingFile; layout?: TextLayout | undefined; crs?: CrsChoice | undefined },
+  ): Promise<FileLook> {
+    const job = await this.library.describe(jobId);
+    const clouds = await listClouds((await this.library.file(jobId)).read);
+    const { path, fileName } = await this.incoming.find(file);
+    const jobBounds = clouds.length === 0 ? undefined : boundsAround(clouds.map((cloud) => cloud.bounds));
+    return lookAtFile({ path, fileName, job, jobBounds, layout, crs });
   }
 
   /** Takes surveyed points into the job. */
@@ -119,6 +171,10 @@ export class OperationService {
       }),
     );
     return run;
+  }
+
+  async readWindow(jobId: string, cloudId: number, asked: Parameters<typeof readWindow>[3]): Promise<CloudWindow> {
+    return readWindow(this.pool, await this.library.file(jobId), cloudId, asked);
   }
 
   async lookAtControl(jobId: string, cloudId: number): Promise<ControlLook> {

@@ -12,6 +12,8 @@ export interface CloudFacts {
   /** Columns packed in `node_attributes`, in their order. */
   readonly attributeNames: readonly ColumnName[];
   readonly report: CloudReport;
+  /** The octree's root, in coordinates; missing in clouds of the first job files. */
+  readonly cube?: { readonly low: readonly [number, number, number]; readonly side: number };
   readonly isStandardGpsTime: boolean;
   readonly wkt?: string;
   /** Records of the source that are handed on, bodies in base 64. */

@@ -154,7 +154,7 @@ function asCloud(row: CloudRow, counts: Record<string, number>): Cloud {
 
 async function classCounts(models: Models, cloudId: number): Promise<Record<string, number>> {
   const [rows] = await models.nodeClass.sequelize!.query(
-    'SELECT entry.key AS code, SUM(entry.value) AS points FROM node_class JOIN nodes ON nodes.id = nodeId, json_each(counts) AS entry WHERE cloudId = $cloudId GROUP BY entry.key ORDER BY CAST(entry.key AS INTEGER)',
+    'SELECT entry.key AS code, SUM(entry.value) AS points FROM nodes JOIN node_class INDEXED BY node_class_facts ON nodeId = nodes.id, json_each(counts) AS entry WHERE cloudId = $cloudId GROUP BY entry.key ORDER BY CAST(entry.key AS INTEGER)',
     { bind: { cloudId } },
   );
   return Object.fromEntries((rows as { code: string; points: number }[]).map(({ code, points }) => [code, points]));
@@ -163,7 +163,7 @@ async function classCounts(models: Models, cloudId: number): Promise<Record<stri
 export async function listNodes(models: Models, cloudId: number): Promise<CloudNode[]> {
   await readyCloud(models, cloudId);
   const [rows] = await models.nodes.sequelize!.query(
-    'SELECT nodes.*, node_class.revision AS revision FROM nodes JOIN node_class ON nodeId = nodes.id WHERE cloudId = $cloudId ORDER BY level, nodes.id',
+    'SELECT nodes.*, node_class.revision AS revision FROM nodes JOIN node_class INDEXED BY node_class_facts ON nodeId = nodes.id WHERE cloudId = $cloudId ORDER BY level, nodes.id',
     { bind: { cloudId } },
   );
   return (rows as (NodeRow & { revision: number })[]).map((n) => ({
@@ -183,6 +183,16 @@ export async function listStoredNodes(models: Models, cloudId: number): Promise<
     order: ['level', 'id'],
     raw: true,
   })) as unknown as StoredNode[];
+}
+
+/** Points of each class in some nodes together, without reading the nodes. */
+export async function countNodeClasses(models: Models, nodeIds: readonly number[]): Promise<Record<string, number>> {
+  if (nodeIds.length === 0) return {};
+  const [rows] = await models.nodeClass.sequelize!.query(
+    'SELECT entry.key AS code, SUM(entry.value) AS points FROM json_each($ids) AS wanted JOIN node_class INDEXED BY node_class_facts ON nodeId = wanted.value, json_each(counts) AS entry GROUP BY entry.key',
+    { bind: { ids: JSON.stringify(nodeIds) } },
+  );
+  return Object.fromEntries((rows as { code: string; points: number }[]).map(({ code, points }) => [code, points]));
 }
 
 export async function readNodeGeometry(models: Models, nodeId: number): Promise<Buffer> {
@@ -257,4 +267,11 @@ export function asBuffer(bytes: Uint8Array): Buffer {
 
 export function quantisationOf(facts: CloudFacts): Quantisation {
   return facts.quantisation as Quantisation;
+}
+
+/** The box around several. */
+export function boundsAround(all: readonly Cloud['bounds'][]): Cloud['bounds'] {
+  const of = (end: 'min' | 'max', pick: (...values: number[]) => number): [number, number, number] =>
+    [0, 1, 2].map((axis) => pick(...all.map((bounds) => bounds[end][axis]!))) as [number, number, number];
+  return { min: of('min', Math.min), max: of('max', Math.max) };
 }

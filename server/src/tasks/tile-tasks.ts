@@ -25,6 +25,7 @@ import {
   type RasterFrame,
 } from '@pampero/core/ground';
 import { packArrays } from '@pampero/core/binary';
+import { Outline, type Place } from '@pampero/core/selection';
 import { onePointPerCell } from '@pampero/core/thinning';
 import {
   gridFrameOver,
@@ -276,6 +277,37 @@ export function nearPlaces({ nodes, quantisation: { scale, offset }, places, rad
     }
   }
   return found;
+}
+
+export interface CountWindowTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly outline: readonly Place[];
+  readonly classes: readonly number[] | undefined;
+}
+
+/** How many points of each class lie within an outline, and how high. */
+export function countWindow({ nodes, quantisation: { scale, offset }, outline, classes }: CountWindowTask): {
+  counts: Float64Array;
+  lowest: number;
+  highest: number;
+} {
+  const shape = new Outline(outline);
+  const wanted = new Uint8Array(256).fill(classes ? 0 : 1);
+  for (const code of classes ?? []) wanted[code] = 1;
+  const counts = new Float64Array(256);
+  let [low, high] = [Infinity, -Infinity];
+  for (const node of nodes) {
+    const { x, y, z } = positions(node);
+    for (let i = 0; i < node.count; i++) {
+      const code = node.classification[i]!;
+      if (wanted[code] === 0 || !shape.contains(x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1])) continue;
+      counts[code]!++;
+      if (z[i]! < low) low = z[i]!;
+      if (z[i]! > high) high = z[i]!;
+    }
+  }
+  return { counts, lowest: low * scale[2] + offset[2], highest: high * scale[2] + offset[2] };
 }
 
 /** Progress to a port, at most every fiftieth of a second. */

@@ -25,6 +25,7 @@ export const lowestRaster = guarded(tiles.lowestRaster);
 export const settle = guarded(tiles.settle);
 export const classify = guarded(tiles.classify);
 export const buildTin = guarded(tiles.buildTin);
+export const countWindow = guarded(tiles.countWindow);
 export const nearPlaces = guarded(tiles.nearPlaces);
 export const contours = guarded(tiles.contours);
 

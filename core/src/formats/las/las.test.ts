@@ -160,12 +160,17 @@ describe('compressed files (LAZ)', () => {
     [1, 0],
     [3, 0],
     [3, 4],
+    [6, 0],
+    [7, 0],
+    [8, 5],
   ])(
     'a file of format %i with %i extra bytes is read whole by laz-perf, and its chunks are found by its table',
     async (pointFormat, extraBytesLength) => {
       const points = randomPoints(pointFormat, 120_001, { extraBytesLength });
-      const open = await lasFile(points, { pointFormat, extraBytesLength, version: '1.2' });
-      const packed = await lasFile(points, { pointFormat, extraBytesLength, version: '1.2', isCompressed: true });
+      if (pointFormat > 6) points.flags.forEach((flags, i) => (points.flags[i] = flags & 0xcf));
+      const version = pointFormat < 4 ? '1.2' : '1.4';
+      const open = await lasFile(points, { pointFormat, extraBytesLength, version });
+      const packed = await lasFile(points, { pointFormat, extraBytesLength, version, isCompressed: true });
       const las = await openLas(bufferSource('packed.laz', packed));
       expect(las.warnings).toEqual([]);
       expect(las.chunks!.map((chunk) => chunk.count)).toEqual([50_000, 50_000, 20_001]);
@@ -208,10 +213,19 @@ describe('compressed files (LAZ)', () => {
     }
   });
 
-  test('formats 6 to 10 cannot be compressed yet, and the error says what can', async () => {
-    await expect(lasFile(randomPoints(6, 2), { pointFormat: 6, isCompressed: true })).rejects.toMatchObject({
+  test('colours of several scanner channels go into chunks of their own, so that all decoders agree', async () => {
+    const points = randomPoints(7, 1000);
+    const packed = await lasFile(points, { pointFormat: 7, isCompressed: true });
+    const las = await openLas(bufferSource('packed.laz', packed));
+    const perChannel = [0, 1, 2, 3].map((c) => points.flags.filter((flags) => ((flags >> 4) & 3) === c).length);
+    expect(las.chunks!.map((chunk) => chunk.count).sort()).toEqual(perChannel.sort());
+    expect(las.warnings).toEqual([]);
+  });
+
+  test('waveforms cannot be compressed, and the error says what can', async () => {
+    await expect(lasFile(randomPoints(9, 2), { pointFormat: 9, isCompressed: true })).rejects.toMatchObject({
       code: 'compressed-points',
-      mend: expect.stringContaining('format 0 to 3') as string,
+      mend: expect.stringContaining('6 to 8') as string,
     });
   });
 });

@@ -10,7 +10,7 @@ const VLR_FIELDS = [
   { name: 'length', at: 20, type: 'uint16' },
   { name: 'description', at: 22, type: 'ascii32' },
 ] as const;
-const VLR_HEADER_LENGTH = 54;
+export const VLR_HEADER_LENGTH = 54;
 
 /** LAS 1.4 R15, table 26. */
 const EVLR_FIELDS = [
@@ -20,7 +20,7 @@ const EVLR_FIELDS = [
   { name: 'length', at: 20, type: 'uint64' },
   { name: 'description', at: 28, type: 'ascii32' },
 ] as const;
-const EVLR_HEADER_LENGTH = 60;
+export const EVLR_HEADER_LENGTH = 60;
 
 /** A record whose body is kept: CRS, extra bytes and whatever else the file brings along. */
 export interface VariableLengthRecord {
@@ -88,6 +88,13 @@ export function variableLengthRecordBytes(record: VariableLengthRecord): Uint8Ar
   const bytes = new Uint8Array(VLR_HEADER_LENGTH + record.data.length);
   writeRecord(bytes, VLR_FIELDS, { ...record, reserved: 0, length: record.data.length });
   bytes.set(record.data, VLR_HEADER_LENGTH);
+  return bytes;
+}
+
+export function extendedRecordBytes(record: VariableLengthRecord): Uint8Array {
+  const bytes = new Uint8Array(EVLR_HEADER_LENGTH + record.data.length);
+  writeRecord(bytes, EVLR_FIELDS, { ...record, reserved: 0, length: record.data.length });
+  bytes.set(record.data, EVLR_HEADER_LENGTH);
   return bytes;
 }
 

@@ -1,17 +1,22 @@
 import { ArithmeticEncoder, IntegerEncoder } from './arithmetic-encoder.js';
 
-/** The table of chunk lengths that ends a LAZ file: version, count, then the lengths coded. */
-export function lazChunkTable(lengths: readonly number[]): Uint8Array {
+/** In place of a chunk size: chunks differ, and the table says how many points each has. */
+export const VARIABLE_CHUNKS = 0xffff_ffff;
+
+/**
+ * The table of chunk lengths that ends a LAZ file: version, count, then the lengths coded, each after its count of points
+ * where chunks differ in that.
+ */
+export function lazChunkTable(lengths: readonly number[], counts?: readonly number[]): Uint8Array {
   const head = new Uint8Array(8);
   new DataView(head.buffer).setUint32(4, lengths.length, true);
   if (lengths.length === 0) return head;
   const encoder = new ArithmeticEncoder();
   const integers = new IntegerEncoder(encoder, 32, 2);
-  let last = 0;
-  for (const length of lengths) {
-    integers.put(last, length, 1);
-    last = length;
-  }
+  lengths.forEach((length, i) => {
+    if (counts) integers.put(counts[i - 1] ?? 0, counts[i]!, 0);
+    integers.put(lengths[i - 1] ?? 0, length, 1);
+  });
   const coded = encoder.finish();
   const table = new Uint8Array(8 + coded.length);
   table.set(head);
@@ -19,25 +24,42 @@ export function lazChunkTable(lengths: readonly number[]): Uint8Array {
   return table;
 }
 
-/** Items of the LASzip record: type, bytes, version. */
-const ITEMS = { point10: [6, 20, 2], gpsTime11: [7, 8, 2], rgb12: [8, 6, 2] } as const;
+/** What a record has beside its point. */
+export interface LaszipParts {
+  /** Formats 6 to 8. */
+  readonly isLayered: boolean;
+  /** Of formats 0 to 3; in 6 to 8 the time is part of the point. */
+  readonly hasGpsTime: boolean;
+  readonly hasRgb: boolean;
+  readonly hasNearInfrared: boolean;
+  readonly extraBytesLength: number;
+}
 
-/** The LASzip record for pointwise chunks of `chunkSize` points. */
-export function laszipRecord(
-  chunkSize: number,
-  parts: { readonly hasGpsTime: boolean; readonly hasRgb: boolean; readonly extraBytesLength: number },
-): Uint8Array {
-  const items = [
-    ITEMS.point10,
-    ...(parts.hasGpsTime ? [ITEMS.gpsTime11] : []),
-    ...(parts.hasRgb ? [ITEMS.rgb12] : []),
-    ...(parts.extraBytesLength > 0 ? [[0, parts.extraBytesLength, 2]] : []),
-  ];
+/** Items of a record: type, bytes, version. */
+function itemsOf({ isLayered, hasGpsTime, hasRgb, hasNearInfrared, extraBytesLength }: LaszipParts): number[][] {
+  const extra = extraBytesLength > 0;
+  return isLayered
+    ? [
+        [10, 30, 3],
+        ...(hasNearInfrared ? [[12, 8, 3]] : hasRgb ? [[11, 6, 3]] : []),
+        ...(extra ? [[14, extraBytesLength, 3]] : []),
+      ]
+    : [
+        [6, 20, 2],
+        ...(hasGpsTime ? [[7, 8, 2]] : []),
+        ...(hasRgb ? [[8, 6, 2]] : []),
+        ...(extra ? [[0, extraBytesLength, 2]] : []),
+      ];
+}
+
+/** The LASzip record for chunks of `chunkSize` points, or of differing size ({@link VARIABLE_CHUNKS}). */
+export function laszipRecord(chunkSize: number, parts: LaszipParts): Uint8Array {
+  const items = itemsOf(parts);
   const bytes = new Uint8Array(34 + 6 * items.length);
   const view = new DataView(bytes.buffer);
-  view.setUint16(0, 2, true); // pointwise, chunked
-  view.setUint8(4, 2); // LASzip 2.2
-  view.setUint8(5, 2);
+  view.setUint16(0, parts.isLayered ? 3 : 2, true); // chunked: in layers or pointwise
+  view.setUint8(4, parts.isLayered ? 3 : 2); // LASzip 3.4 or 2.2
+  view.setUint8(5, parts.isLayered ? 4 : 2);
   view.setUint32(12, chunkSize, true);
   view.setBigInt64(16, -1n, true); // no special records
   view.setBigInt64(24, -1n, true);

@@ -3,6 +3,7 @@ import type { ByteSource } from '../byte-source.js';
 import { FormatError, type FormatWarning } from '../format-error.js';
 import type { VariableLengthRecord } from '../las/variable-length-record.js';
 import { ArithmeticDecoder, IntegerDecoder } from './arithmetic-decoder.js';
+import { VARIABLE_CHUNKS } from './laz-chunk-table.js';
 
 /** A run of compressed points that can be decoded on its own. */
 export interface LazChunk {
@@ -13,8 +14,6 @@ export interface LazChunk {
 
 export const LASZIP_USER = 'laszip encoded';
 export const LASZIP_RECORD = 22_204;
-/** Chunks of differing size: each has its count in the table. */
-const VARIABLE_SIZE = 0xffff_ffff;
 const CHUNKED_POINTWISE = 2;
 const CHUNKED_LAYERED = 3;
 /** Formats that the WebAssembly decoder knows. */
@@ -78,7 +77,7 @@ export async function readLazChunks(
     let lastCount = 0;
     let length = 0;
     for (let i = 0; i < chunkCount; i++) {
-      if (laszip.chunkSize === VARIABLE_SIZE) lastCount = integers.next(lastCount, 0);
+      if (laszip.chunkSize === VARIABLE_CHUNKS) lastCount = integers.next(lastCount, 0);
       else lastCount = Math.min(laszip.chunkSize, pointCount - counted);
       length = integers.next(length, 1);
       if (length === 0 || at + length > tableAt) {

@@ -6,6 +6,7 @@ import { encodePoints } from '../las/point-record.js';
 import { POINT_FORMATS } from '../las/point-format.js';
 import { ArithmeticDecoder, IntegerDecoder } from './arithmetic-decoder.js';
 import { ArithmeticEncoder, IntegerEncoder } from './arithmetic-encoder.js';
+import { encodeLayeredLazChunk } from './laz-layered-encoder.js';
 import { encodeLazChunk } from './laz-point-encoder.js';
 
 let lazPerf: LazPerf;
@@ -35,28 +36,49 @@ function records(
   pointFormat: number,
   count: number,
   shape?: (points: ReturnType<typeof randomPoints>) => void,
+  extraBytesLength = 0,
 ): Uint8Array {
   const format = POINT_FORMATS[pointFormat]!;
-  const points = randomPoints(pointFormat, count, { seed: 5 });
+  const points = randomPoints(pointFormat, count, { seed: 5, extraBytesLength });
+  // Beside colours and extra bytes all points of a chunk are of one scanner channel; of format 6 alone they may be of any.
+  if (pointFormat > 6 || extraBytesLength > 0) for (let i = 0; i < count; i++) points.flags[i]! &= 0xcf;
   shape?.(points);
-  const bytes = new Uint8Array(count * format.length);
-  encodePoints(points, format, format.length, bytes);
+  const length = format.length + extraBytesLength;
+  const bytes = new Uint8Array(count * length);
+  encodePoints(points, format, length, bytes);
   return bytes;
 }
 
+function encode(bytes: Uint8Array, pointFormat: number, extraBytesLength = 0): Uint8Array {
+  const format = POINT_FORMATS[pointFormat]!;
+  const parts = {
+    ...(format.rgbAt !== undefined && { rgbAt: format.rgbAt }),
+    ...(extraBytesLength > 0 && { extraBytesAt: format.length }),
+  };
+  const length = format.length + extraBytesLength;
+  return format.isExtended
+    ? encodeLayeredLazChunk(bytes, length, { ...parts, hasNearInfrared: format.nearInfraredAt !== undefined })
+    : encodeLazChunk(bytes, length, {
+        ...parts,
+        ...(format.gpsTimeAt !== undefined && { gpsTimeAt: format.gpsTimeAt }),
+      });
+}
+
 describe('compressed chunks', () => {
-  for (const pointFormat of [0, 1, 2, 3]) {
+  for (const pointFormat of [0, 1, 2, 3, 6, 7, 8]) {
     const format = POINT_FORMATS[pointFormat]!;
-    const parts = {
-      ...(format.gpsTimeAt !== undefined && { gpsTimeAt: format.gpsTimeAt }),
-      ...(format.rgbAt !== undefined && { rgbAt: format.rgbAt }),
-    };
 
     test(`format ${pointFormat}: wild points are decoded by laz-perf bit for bit`, () => {
       const bytes = records(pointFormat, 3000);
-      expect(decodeWithLazPerf(encodeLazChunk(bytes, format.length, parts), pointFormat, format.length, 3000)).toEqual(
-        bytes,
-      );
+      const decoded = decodeWithLazPerf(encode(bytes, pointFormat), pointFormat, format.length, 3000);
+      expect(Buffer.compare(decoded, bytes)).toBe(0);
+    });
+
+    test(`format ${pointFormat}: extra bytes too`, () => {
+      const bytes = records(pointFormat, 500, undefined, 3);
+      const coded = encode(bytes, pointFormat, 3);
+      const decoded = decodeWithLazPerf(coded, pointFormat, format.length + 3, 500);
+      expect(Buffer.compare(decoded, bytes)).toBe(0);
     });
 
     test(`format ${pointFormat}: a scan is decoded bit for bit and is less than half as long`, () => {
@@ -78,8 +100,8 @@ describe('compressed chunks', () => {
           if (points.red) for (const c of [points.red, points.green!, points.blue!]) c[i] = 0x4000 + (i % 300);
         }
       });
-      const chunk = encodeLazChunk(bytes, format.length, parts);
-      expect(decodeWithLazPerf(chunk, pointFormat, format.length, 20_000)).toEqual(bytes);
+      const chunk = encode(bytes, pointFormat);
+      expect(Buffer.compare(decodeWithLazPerf(chunk, pointFormat, format.length, 20_000), bytes)).toBe(0);
       expect(chunk.length).toBeLessThan(bytes.length / 2);
     });
   }

@@ -1,6 +1,16 @@
-/** What a column of a text file holds. */
-export type TextColumn =
-  'easting' | 'northing' | 'elevation' | 'intensity' | 'red' | 'green' | 'blue' | 'class' | 'none';
+/** What a column of a text file can hold. */
+export const TEXT_COLUMNS = [
+  'easting',
+  'northing',
+  'elevation',
+  'intensity',
+  'red',
+  'green',
+  'blue',
+  'class',
+  'none',
+] as const;
+export type TextColumn = (typeof TEXT_COLUMNS)[number];
 
 /** How a text file of points is to be read. Guessed by {@link guessTextLayout}, correctable by the surveyor. */
 export interface TextLayout {

@@ -2,7 +2,7 @@ import { checkCancelled } from '../../task/index.js';
 import type { ByteSource } from '../byte-source.js';
 import { FormatError } from '../format-error.js';
 import { EIGHT_BIT_COLOUR, type LoosePoints } from '../loose-points.js';
-import type { TextColumn, TextLayout } from './text-layout.js';
+import { TEXT_COLUMNS, type TextColumn, type TextLayout } from './text-layout.js';
 
 const READ_BYTES = 4 * 1024 * 1024;
 const LONGEST_LINE = 65_536;
@@ -16,7 +16,8 @@ export interface TextReport {
 
 /**
  * Reads points from text, some megabytes at a time. Lines that are no points are passed over and counted in `report`.
- * Colours up to 255 are taken for 8 bits, intensities for 16.
+ * The first some thousand lines settle what the numbers mean: colours up to 255 are of 8 bits; intensities are of 16, or run
+ * from 0 to 1, or from -2048 as PTS files have them (common practice, no source).
  * @throws FormatError where the layout lacks a coordinate or the file is no text
  */
 export async function* readTextPoints(
@@ -35,6 +36,7 @@ export async function* readTextPoints(
     }
   }
   let rest = new Uint8Array(0);
+  let scales: Scales | undefined;
   let line = 0;
   for (let at = 0; at < source.size;) {
     checkCancelled(signal);
@@ -54,10 +56,65 @@ export async function* readTextPoints(
       });
     }
     rest = bytes.slice(end);
-    const { points, lines } = parseLines(bytes.subarray(0, end), layout, line, report);
+    const { rows, lines } = parseLines(bytes.subarray(0, end), layout, line, report);
     line += lines;
-    if (points.count > 0) yield points;
+    if (rows.count === 0) continue;
+    scales ??= scalesOf(rows);
+    yield asPoints(rows, layout, scales);
   }
+}
+
+/** Values as they are written, a column each, in the order of {@link PLACES}. */
+interface Rows {
+  readonly count: number;
+  readonly values: readonly Float64Array[];
+}
+
+const PLACES: readonly TextColumn[] = TEXT_COLUMNS.filter((column) => column !== 'none');
+
+interface Scales {
+  readonly colour: number;
+  readonly intensity: { readonly factor: number; readonly shift: number };
+}
+
+/** PTS intensities: -2048 to 2047. */
+const LEAST_PTS_INTENSITY = -2048;
+
+function scalesOf({ values, count }: Rows): Scales {
+  let [largestColour, least, most] = [0, 0, 0];
+  for (let i = 0; i < count; i++) {
+    largestColour = Math.max(largestColour, values[4]![i]!, values[5]![i]!, values[6]![i]!);
+    least = Math.min(least, values[3]![i]!);
+    most = Math.max(most, values[3]![i]!);
+  }
+  return {
+    colour: largestColour <= 255 ? EIGHT_BIT_COLOUR : 1,
+    intensity:
+      least < 0 && least >= LEAST_PTS_INTENSITY
+        ? { factor: 16, shift: -LEAST_PTS_INTENSITY }
+        : { factor: most > 0 && most <= 1 ? 65_535 : 1, shift: 0 },
+  };
+}
+
+function asPoints({ count, values }: Rows, { columns }: TextLayout, scales: Scales): LoosePoints {
+  const has = (name: TextColumn): boolean => columns.includes(name);
+  const sixteen = (k: number, factor: number, shift = 0): Uint16Array =>
+    Uint16Array.from(values[k]!.subarray(0, count), (v) =>
+      Math.max(0, Math.min(65_535, Math.round((v + shift) * factor))),
+    );
+  return {
+    count,
+    easting: values[0]!.subarray(0, count),
+    northing: values[1]!.subarray(0, count),
+    elevation: values[2]!.subarray(0, count),
+    ...(has('intensity') && { intensity: sixteen(3, scales.intensity.factor, scales.intensity.shift) }),
+    ...(has('red') && {
+      red: sixteen(4, scales.colour),
+      green: sixteen(5, scales.colour),
+      blue: sixteen(6, scales.colour),
+    }),
+    ...(has('class') && { classification: Uint8Array.from(values[7]!.subarray(0, count)) }),
+  };
 }
 
 /** Parses whole lines of bytes; numbers are read without making strings of them. */
@@ -66,28 +123,16 @@ function parseLines(
   layout: TextLayout,
   firstLine: number,
   report: TextReport,
-): { points: LoosePoints; lines: number } {
+): { rows: Rows; lines: number } {
   const capacity = countLines(bytes);
-  const column = (name: TextColumn): number => layout.columns.indexOf(name);
-  const places: readonly TextColumn[] = [
-    'easting',
-    'northing',
-    'elevation',
-    'intensity',
-    'red',
-    'green',
-    'blue',
-    'class',
-  ];
-  const wanted = layout.columns.map((name) => places.indexOf(name));
-  const values = Array.from({ length: places.length }, () => new Float64Array(capacity));
+  const wanted = layout.columns.map((name) => PLACES.indexOf(name));
+  const values = Array.from({ length: PLACES.length }, () => new Float64Array(capacity));
   const delimiter = layout.delimiter.charCodeAt(0);
   const isSpaced = layout.delimiter === ' ';
   const decimal = layout.hasDecimalComma ? 44 : 46;
-  const row = new Float64Array(places.length);
+  const row = new Float64Array(PLACES.length);
   let count = 0;
   let lines = 0;
-  let largestColour = 0;
   for (let at = 0; at < bytes.length;) {
     let end = bytes.indexOf(NEW_LINE, at);
     if (end < 0) end = bytes.length;
@@ -95,8 +140,7 @@ function parseLines(
     lines++;
     if (firstLine + lines > layout.skippedLines && stop > at) {
       if (parseRow(at, stop)) {
-        for (let k = 0; k < places.length; k++) values[k]![count] = row[k]!;
-        largestColour = Math.max(largestColour, row[4]!, row[5]!, row[6]!);
+        for (let k = 0; k < PLACES.length; k++) values[k]![count] = row[k]!;
         count++;
       } else {
         report.skippedLines++;
@@ -105,24 +149,7 @@ function parseLines(
     }
     at = end + 1;
   }
-  const colour = (k: number): Uint16Array => {
-    const factor = largestColour <= 255 ? EIGHT_BIT_COLOUR : 1;
-    return Uint16Array.from({ length: count }, (_, i) => values[k]![i]! * factor);
-  };
-  return {
-    lines,
-    points: {
-      count,
-      easting: values[0]!.subarray(0, count),
-      northing: values[1]!.subarray(0, count),
-      elevation: values[2]!.subarray(0, count),
-      ...(column('intensity') >= 0 && {
-        intensity: Uint16Array.from(values[3]!.subarray(0, count), (v) => Math.max(0, Math.min(65_535, v))),
-      }),
-      ...(column('red') >= 0 && { red: colour(4), green: colour(5), blue: colour(6) }),
-      ...(column('class') >= 0 && { classification: Uint8Array.from(values[7]!.subarray(0, count)) }),
-    },
-  };
+  return { lines, rows: { count, values } };
 
   /** Reads one line into `row`; false where a wanted cell is no number. */
   function parseRow(from: number, stop: number): boolean {

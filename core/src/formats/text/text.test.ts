@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { seededRandom } from '../../task/index.js';
+import { PamperoError, seededRandom } from '../../task/index.js';
 import { bufferSource } from '../byte-source.js';
 import { FormatError } from '../format-error.js';
 import type { LoosePoints } from '../loose-points.js';
@@ -158,4 +158,36 @@ describe('PLY', () => {
       }
     }
   });
+});
+
+test('1 500 texts bent anywhere, guessed and read: points, nothing, or a typed error', async () => {
+  const good =
+    'este norte cota\n' +
+    Array.from({ length: 40 }, (_, i) => `${5512000 + i * 0.25} ${6150000 - i} ${20 + i / 7}`).join('\n');
+  const random = seededRandom(77);
+  for (let k = 0; k < 1500; k++) {
+    const bytes = Buffer.from(good.slice(0, random() < 0.4 ? Math.floor(random() * good.length) : good.length));
+    for (let f = 0; f < 5 && bytes.length > 0; f++)
+      bytes[Math.floor(random() * bytes.length)] = Math.floor(random() * 256);
+    const layout = guessTextLayout(bytes.toString('latin1').split(/\r?\n/));
+    if (!layout) continue;
+    try {
+      for await (const batch of readTextPoints(bufferSource('bent.txt', bytes), layout))
+        for (const column of [batch.easting, batch.northing, batch.elevation])
+          expect(column.every(Number.isFinite)).toBe(true);
+    } catch (error) {
+      expect(error).toBeInstanceOf(PamperoError);
+    }
+  }
+});
+
+test('intensities from -2048, as PTS has them, and from 0 to 1 are brought to 16 bits; colours are settled by the first lines', async () => {
+  const read = async (text: string) => {
+    const layout = guessTextLayout(text.split('\n'))!;
+    for await (const batch of readTextPoints(bufferSource('x.pts', Buffer.from(text)), layout)) return batch;
+    throw new Error('no points');
+  };
+  expect([...(await read('1 2 3 -2048 0 0 255\n1 2 3 2047 1 2 3\n')).intensity!]).toEqual([0, 65_520]);
+  expect([...(await read('1 2 3 0.5\n1 2 3 1\n')).intensity!]).toEqual([32_768, 65_535]);
+  expect([...(await read('1 2 3 7 0 0 255\n')).blue!]).toEqual([65_535]);
 });

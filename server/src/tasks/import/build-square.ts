@@ -1,7 +1,9 @@
 import { once } from 'node:events';
 import type { MessagePort } from 'node:worker_threads';
 import {
+  addDuplicates,
   addToStatistics,
+  countDuplicates,
   buildOctree,
   columnsOf,
   cubeCodes,
@@ -62,8 +64,13 @@ export async function buildSquare(
   const { recordLength, cube } = layout;
   const records = await readRuns(task.spillPath, task.runs);
   const count = records.length / recordLength;
-  const nodes = buildOctree(recordCodes(records, recordLength, count, cube), { sharedLevels: task.level });
+  const [x, y, z] = recordPositions(records, recordLength, count);
   const statistics = newCloudStatistics();
+  // Points that coincide are in the same square, so that none is missed.
+  addDuplicates(statistics, countDuplicates(x, y, z));
+  const nodes = buildOctree([cubeCodes(x, cube, 0), cubeCodes(y, cube, 1), cubeCodes(z, cube, 2)], {
+    sharedLevels: task.level,
+  });
   const shared: SharedPart[] = [];
   let underWay = 0;
   port.on('message', () => underWay--);
@@ -126,16 +133,17 @@ function decode(records: Uint8Array, { pointFormat, recordLength }: RecordLayout
   return batch;
 }
 
-function recordCodes(
+function recordPositions(
   records: Uint8Array,
   recordLength: number,
   count: number,
-  cube: OctreeCube,
 ): [Int32Array, Int32Array, Int32Array] {
   const view = new DataView(records.buffer, records.byteOffset, records.byteLength);
-  return ([0, 1, 2] as const).map((axis) => {
-    const values = new Int32Array(count);
-    for (let i = 0, at = axis * 4; i < count; i++, at += recordLength) values[i] = view.getInt32(at, true);
-    return cubeCodes(values, cube, axis);
-  }) as [Int32Array, Int32Array, Int32Array];
+  const [x, y, z] = [new Int32Array(count), new Int32Array(count), new Int32Array(count)];
+  for (let i = 0, at = 0; i < count; i++, at += recordLength) {
+    x[i] = view.getInt32(at, true);
+    y[i] = view.getInt32(at + 4, true);
+    z[i] = view.getInt32(at + 8, true);
+  }
+  return [x, y, z];
 }

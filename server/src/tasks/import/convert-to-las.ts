@@ -3,67 +3,59 @@ import type { MessagePort } from 'node:worker_threads';
 import { newPointBatch, type PointBatch, type Quantisation } from '@pampero/core/cloud';
 import { FormatError, type ByteSource, type FormatWarning, type LoosePoints } from '@pampero/core/formats';
 import { writeLas } from '@pampero/core/formats/las';
-import { openPly } from '@pampero/core/formats/ply';
-import { readTextPoints, type TextLayout, type TextReport } from '@pampero/core/formats/text';
+import type { TextLayout } from '@pampero/core/formats/text';
 import { fileSink, openFileSource } from '../../store/file-bytes.js';
+import { openLooseFile, type LooseKind } from './loose-file.js';
+import { quantisationNear } from './near-quantisation.js';
 
 export interface ConvertTask {
   readonly path: string;
   readonly fileName: string;
-  /** How to read a text file; PLY says so itself. */
+  readonly kind: LooseKind;
+  /** How to read a text file; the others say so themselves. */
   readonly layout: TextLayout | undefined;
   /** The LAS file to write. */
   readonly target: string;
   readonly port: MessagePort;
 }
 
-/** A tenth of a millimetre of a metre, about a whole thousand near the first point: room for 200 km either way. */
+/** A tenth of a millimetre of a metre. */
 const SCALE = 0.0001;
-const OFFSET_STEP = 1000;
 
 /**
  * Turns a format without scaled integers into a LAS file, from which the import goes on as from any other. Coordinates are
  * rounded to 0.0001 units.
  */
-export async function convertToLas(task: ConvertTask): Promise<{ warnings: FormatWarning[]; format: string }> {
+export async function convertToLas(
+  task: ConvertTask,
+): Promise<{ warnings: FormatWarning[]; format: string; hasTime: boolean }> {
   const source = await openFileSource(task.path, task.fileName);
   const target = await open(task.target, 'w');
   try {
-    const report: TextReport = { skippedLines: 0, firstSkipped: undefined };
-    const ply = task.layout ? undefined : await openPly(source);
-    const batches = task.layout ? readTextPoints(source, task.layout, report) : ply!.batches();
-    const first = await batches.next();
+    const file = await openLooseFile(source, task.kind, task.layout);
+    const first = await file.batches.next();
     if (first.done) {
+      const [warning] = file.warnings();
       throw new FormatError('no-points', {
-        what: `No line of the file is a point${report.firstSkipped ? `, the first is line ${report.firstSkipped}` : ''}.`,
+        what: `The file holds no point that can be read.${warning ? ` ${warning.message}` : ''}`,
         where: task.fileName,
-        mend: 'Check delimiter, columns and decimal sign.',
+        mend: task.kind === 'text' ? 'Check delimiter, columns and decimal sign.' : 'Choose another file.',
       });
     }
-    const quantisation = quantisationNear(first.value);
-    const hasColour = first.value.red !== undefined;
-    await writeLas(fileSink(target), quantised(first.value, batches, quantisation, source, task.port), {
+    const quantisation = quantisationNear(first.value.easting[0]!, first.value.northing[0]!, SCALE);
+    await writeLas(fileSink(target), quantised(first.value, file.batches, quantisation, source, task.port), {
       version: '1.4',
-      pointFormat: hasColour ? 7 : 6,
+      pointFormat: first.value.red ? 7 : 6,
       quantisation,
+      isStandardGpsTime: task.kind === 'e57',
+      ...(file.crs && { crs: file.crs }),
     });
-    const warnings = [...(ply?.warnings ?? [])];
-    if (report.skippedLines > 0)
-      warnings.push({
-        code: 'lines-skipped',
-        message: `${report.skippedLines} lines are no points and were left out, the first of them line ${report.firstSkipped}.`,
-      });
-    return { warnings, format: ply ? `PLY, ${ply.encoding.replaceAll('_', ' ')}` : 'text' };
+    return { warnings: [...file.warnings()], format: file.format, hasTime: first.value.gpsTime !== undefined };
   } finally {
     await target.close();
     await source.close();
     task.port.close();
   }
-}
-
-function quantisationNear({ easting, northing }: LoosePoints): Quantisation {
-  const near = (value: number): number => Math.round(value / OFFSET_STEP) * OFFSET_STEP;
-  return { scale: [SCALE, SCALE, SCALE], offset: [near(easting[0]!), near(northing[0]!), 0] };
 }
 
 async function* quantised(
@@ -102,7 +94,10 @@ async function* quantised(
         to[i] = integer;
       }
     }
-    points.returns.fill(0x11);
+    if (batch.returns) points.returns.set(batch.returns);
+    else points.returns.fill(0x11);
+    if (batch.gpsTime) points.gpsTime!.set(batch.gpsTime);
+    if (batch.pointSourceId) points.pointSourceId.set(batch.pointSourceId);
     if (batch.intensity) points.intensity.set(batch.intensity);
     if (batch.red && points.red) {
       points.red.set(batch.red);

@@ -22,6 +22,8 @@ export interface SortedBlock {
   readonly counts: Uint32Array;
   readonly min: readonly [number, number, number];
   readonly max: readonly [number, number, number];
+  /** Colours may have been decoded wrongly: see the decoder. */
+  readonly mixesChannels?: boolean;
 }
 
 /** Reads a block of records, sorts it by square and writes it to the spill file. */

@@ -1,10 +1,13 @@
-import { open } from 'node:fs/promises';
+import { open, readFile } from 'node:fs/promises';
+import { basename } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
 import { newPointBatch, type PointBatch, type Quantisation } from '@pampero/core/cloud';
 import { FormatError } from '@pampero/core/formats';
 import { decodePoints, openLas, writeLas, type LasFile } from '@pampero/core/formats/las';
-import { planTransform, type PlanTransform } from '@pampero/core/geodesy';
+import { geoidHeight, planTransform, readGtx, type PlanTransform } from '@pampero/core/geodesy';
+import { PamperoError } from '@pampero/core/task';
 import { fileSink, openFileSource } from '../../store/file-bytes.js';
+import { quantisationNear } from './near-quantisation.js';
 import { readBytes } from './record-blocks.js';
 import { decodeLazChunk } from './sort-laz-block.js';
 
@@ -15,14 +18,17 @@ export interface ReprojectTask {
   readonly target: string;
   /** PROJ strings; both undefined where only the elevations change their unit. */
   readonly plan: { readonly from: string; readonly to: string } | undefined;
-  /** Elevations are multiplied by this. */
+  /** Elevations are multiplied by this, */
   readonly elevationFactor: number;
+  /** then the geoid's height is taken off: a GTX file, and the system the file's points are in, */
+  readonly geoid: { readonly path: string; readonly system: string; readonly metresPerUnit: number } | undefined;
+  /** and this is added. */
+  readonly shift: number;
   readonly port: MessagePort;
 }
 
 /** A millimetre of a metre job: finer than any transformation is true. */
 const SCALE = 0.001;
-const OFFSET_STEP = 1000;
 
 /** Writes the file's points in the job's system, every other attribute as it is. */
 export async function reprojectLas(task: ReprojectTask): Promise<{ pointCount: number }> {
@@ -31,6 +37,7 @@ export async function reprojectLas(task: ReprojectTask): Promise<{ pointCount: n
   try {
     const las = await openLas(source);
     const transform = task.plan ? planTransform(task.plan.from, task.plan.to) : () => undefined;
+    const geoid = task.geoid && (await geoidOver(task.geoid, task.fileName));
     const batches = las.chunks ? lazBatches(las, task) : las.batches();
     const first = await batches.next();
     if (first.done)
@@ -39,10 +46,10 @@ export async function reprojectLas(task: ReprojectTask): Promise<{ pointCount: n
         where: task.fileName,
         mend: 'Choose another file.',
       });
-    const quantisation = quantisationNear(first.value, las.quantisation, transform);
+    const quantisation = movedQuantisation(first.value, las.quantisation, transform);
     const pointCount = await writeLas(
       fileSink(target),
-      moved(first.value, batches, las, quantisation, transform, task),
+      moved(first.value, batches, las, { to: quantisation, transform, geoid }, task),
       {
         version: las.format.isExtended ? '1.4' : '1.2',
         pointFormat: writableFormat(las),
@@ -83,42 +90,68 @@ function coordinates(integers: Int32Array, { scale, offset }: Quantisation, axis
   return Float64Array.from(integers, (value) => value * scale[axis] + offset[axis]);
 }
 
-function quantisationNear(batch: PointBatch, from: Quantisation, transform: PlanTransform): Quantisation {
+function movedQuantisation(batch: PointBatch, from: Quantisation, transform: PlanTransform): Quantisation {
   const [easting, northing] = [
     coordinates(batch.x.subarray(0, 1), from, 0),
     coordinates(batch.y.subarray(0, 1), from, 1),
   ];
   transform(easting, northing);
-  const near = (value: number): number => Math.round(value / OFFSET_STEP) * OFFSET_STEP;
-  return { scale: [SCALE, SCALE, SCALE], offset: [near(easting[0]!), near(northing[0]!), 0] };
+  return quantisationNear(easting[0]!, northing[0]!, SCALE);
 }
 
 async function* moved(
   first: PointBatch,
   rest: AsyncIterable<PointBatch>,
   las: LasFile,
-  to: Quantisation,
-  transform: PlanTransform,
-  { elevationFactor, fileName, port }: ReprojectTask,
+  { to, transform, geoid }: { to: Quantisation; transform: PlanTransform; geoid: GeoidOver | undefined },
+  { elevationFactor, shift, fileName, port }: ReprojectTask,
 ): AsyncGenerator<PointBatch> {
   const from = las.quantisation;
   let done = 0;
   const move = (batch: PointBatch): PointBatch => {
     const [easting, northing] = [coordinates(batch.x, from, 0), coordinates(batch.y, from, 1)];
+    const under = geoid?.(easting, northing);
     transform(easting, northing);
     const integers = (values: Float64Array, axis: 0 | 1): Int32Array =>
       Int32Array.from(values, (value) =>
         fitting(Math.round((value - to.offset[axis]) / to.scale[axis]), value, fileName),
       );
-    const z = Int32Array.from(batch.z, (value) =>
-      fitting(Math.round(((value * from.scale[2] + from.offset[2]) * elevationFactor) / to.scale[2]), value, fileName),
-    );
+    const z = Int32Array.from(batch.z, (integer, i) => {
+      const elevation = (integer * from.scale[2] + from.offset[2]) * elevationFactor - (under?.[i] ?? 0) + shift;
+      return fitting(Math.round(elevation / to.scale[2]), elevation, fileName);
+    });
     done += batch.count;
     port.postMessage(done / las.pointCount);
     return { ...batch, x: integers(easting, 0), y: integers(northing, 1), z };
   };
   yield move(first);
   for await (const batch of rest) yield move(batch);
+}
+
+/** Heights of the geoid at places, in the job's unit. */
+type GeoidOver = (easting: Float64Array, northing: Float64Array) => Float64Array;
+
+async function geoidOver(
+  { path, system, metresPerUnit }: NonNullable<ReprojectTask['geoid']>,
+  fileName: string,
+): Promise<GeoidOver> {
+  const name = basename(path);
+  const grid = readGtx(await readFile(path), name);
+  const toDegrees = planTransform(system, '+proj=longlat +datum=WGS84 +no_defs');
+  return (easting, northing) => {
+    const [longitude, latitude] = [easting.slice(), northing.slice()];
+    toDegrees(longitude, latitude);
+    return longitude.map((lon, i) => {
+      const height = geoidHeight(grid, latitude[i]!, lon);
+      if (height === undefined)
+        throw new PamperoError('geoid-wrong', {
+          what: `A point at ${easting[i]}, ${northing[i]} (${latitude[i]!.toFixed(5)}, ${lon.toFixed(5)}) lies outside the geoid grid ${name}.`,
+          where: fileName,
+          mend: 'Choose a grid that covers the survey.',
+        });
+      return height / metresPerUnit;
+    });
+  };
 }
 
 function fitting(integer: number, value: number, fileName: string): number {

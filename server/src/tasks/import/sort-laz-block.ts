@@ -1,4 +1,5 @@
-import type { LazChunk } from '@pampero/core/formats/laz';
+import { scannerChannel, type LazChunk } from '@pampero/core/formats/laz';
+import { POINT_FORMATS } from '@pampero/core/formats/las';
 import { PamperoError } from '@pampero/core/task';
 import { createLazPerf, type LazPerf } from 'laz-perf';
 import { readRuns, writeSorted, type SortBlockTask, type SortedBlock } from './record-blocks.js';
@@ -21,6 +22,7 @@ export async function sortLazBlock(task: SortLazBlockTask): Promise<SortedBlock>
   const records = new Uint8Array(count * recordLength);
   let from = 0;
   let to = 0;
+  let mixesChannels = false;
   for (const chunk of chunks) {
     await decodeLazChunk(
       coded.subarray(from, from + chunk.length),
@@ -28,10 +30,24 @@ export async function sortLazBlock(task: SortLazBlockTask): Promise<SortedBlock>
       task,
       records.subarray(to, to + chunk.count * recordLength),
     );
+    mixesChannels ||= hasDoubtfulColours(records.subarray(to, to + chunk.count * recordLength), task);
     from += chunk.length;
     to += chunk.count * recordLength;
   }
-  return writeSorted(records, count, task);
+  return { ...(await writeSorted(records, count, task)), mixesChannels };
+}
+
+/**
+ * Whether a chunk's colours or extra bytes may have been decoded wrongly: where formats 6 to 8 mix scanner channels in a
+ * chunk, decoders do not agree on them. Positions and classes are not touched by it.
+ */
+function hasDoubtfulColours(records: Uint8Array, { pointFormat, recordLength }: SortLazBlockTask): boolean {
+  const format = POINT_FORMATS[pointFormat]!;
+  if (!format.isExtended || (format.rgbAt === undefined && recordLength === format.length)) return false;
+  const first = scannerChannel(records, 0);
+  for (let at = recordLength; at < records.length; at += recordLength)
+    if (scannerChannel(records, at) !== first) return true;
+  return false;
 }
 
 /** Points decoded between copies out of the decoder's memory. */

@@ -1,10 +1,15 @@
-import { HttpClient, HttpErrorResponse, HttpEventType } from '@angular/common/http';
+import { HttpClient, HttpErrorResponse } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
 import type {
   CloudReport,
   ControlLook,
   CrsEntry,
+  FileLook,
+  Folder,
+  Geoid,
   History,
+  ImportRequest,
+  IncomingFile,
   Job,
   JobEvent,
   NewJob,
@@ -14,7 +19,9 @@ import type {
   Workbench,
 } from '@pampero/contract';
 import type { PointOrder } from '@pampero/core/formats/point-list';
-import { catchError, filter, map, Observable, throwError } from 'rxjs';
+import type { TextLayout } from '@pampero/core/formats/text';
+import { catchError, Observable, throwError } from 'rxjs';
+import { Upload as TusUpload } from 'tus-js-client';
 
 /** A problem the server told, as an error with its facts. */
 export class ApiError extends Error {
@@ -30,12 +37,15 @@ export interface ControlList {
   readonly role: 'control' | 'check';
 }
 
-export interface Upload {
+export interface Sending {
   /** Share of the file sent, 0 to 1. */
   readonly sent: number;
-  /** The import's run, once all is sent. */
-  readonly run?: Run;
+  /** Its name on the server, once all is sent. */
+  readonly uploadId?: string;
 }
+
+/** Sent at once, and lost at most where a connection breaks. */
+const PIECE_BYTES = 16 * 1024 * 1024;
 
 const OFFLINE: Problem = {
   type: 'about:blank#no-answer',
@@ -106,23 +116,50 @@ export class ApiService {
     return this.http.post<Run>(`/api/jobs/${jobId}/control`, list).pipe(asProblem());
   }
 
-  /** Sends a file of points; unsubscribing breaks the upload off. */
-  importCloud(jobId: string, file: File): Observable<Upload> {
-    const request = this.http.post<Run>(`/api/jobs/${jobId}/clouds`, file, {
-      params: { fileName: file.name },
-      headers: BYTES,
-      reportProgress: true,
-      observe: 'events',
+  /**
+   * Sends a file in pieces (tus 1.0); a broken connection is taken up again, also after the page was closed, if the same file
+   * is chosen. Unsubscribing breaks off.
+   */
+  sendFile(file: File): Observable<Sending> {
+    return new Observable((subscriber) => {
+      const upload = new TusUpload(file, {
+        endpoint: '/api/uploads',
+        chunkSize: PIECE_BYTES,
+        retryDelays: [0, 1000, 3000, 5000, 10_000],
+        removeFingerprintOnSuccess: true,
+        metadata: { filename: file.name },
+        onProgress: (sent, total) => subscriber.next({ sent: total > 0 ? Math.min(0.999, sent / total) : 0 }),
+        onSuccess: () => {
+          subscriber.next({ sent: 1, uploadId: upload.url!.split('/').at(-1)! });
+          subscriber.complete();
+        },
+        onError: (error) => subscriber.error(new Error(`The file could not be sent whole: ${error.message}`)),
+      });
+      void upload.findPreviousUploads().then(([previous]) => {
+        if (previous) upload.resumeFromPreviousUpload(previous);
+        if (!subscriber.closed) upload.start();
+      });
+      return () => void upload.abort();
     });
-    return request.pipe(
-      filter((event) => event.type === HttpEventType.UploadProgress || event.type === HttpEventType.Response),
-      map((event): Upload =>
-        event.type === HttpEventType.Response
-          ? { sent: 1, run: event.body! }
-          : { sent: event.loaded / Math.max(1, event.total ?? file.size) },
-      ),
-      asProblem(),
-    );
+  }
+
+  lookAtFile(
+    jobId: string,
+    body: { file: IncomingFile; layout?: TextLayout; crs?: ImportRequest['crs'] },
+  ): Observable<FileLook> {
+    return this.http.post<FileLook>(`/api/jobs/${jobId}/look`, body).pipe(asProblem());
+  }
+
+  importFile(jobId: string, request: ImportRequest): Observable<Run> {
+    return this.http.post<Run>(`/api/jobs/${jobId}/imports`, request).pipe(asProblem());
+  }
+
+  listFolder(path: string): Observable<Folder> {
+    return this.http.get<Folder>('/api/folder', { params: { path } }).pipe(asProblem());
+  }
+
+  listGeoids(): Observable<Geoid[]> {
+    return this.http.get<Geoid[]>('/api/geoids').pipe(asProblem());
   }
 
   /** What happens in a job, as the server tells it; reconnects by itself and says so with `undefined`, since events may have been missed. */

@@ -1,7 +1,5 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { toSignal } from '@angular/core/rxjs-interop';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, viewChild } from '@angular/core';
 import { FormControl, FormGroup, ReactiveFormsModule, Validators } from '@angular/forms';
-import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import { MatFormFieldModule } from '@angular/material/form-field';
@@ -9,14 +7,13 @@ import { MatInputModule } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
 import type { CrsEntry, NewJob } from '@pampero/contract';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
-import { catchError, debounceTime, of, switchMap } from 'rxjs';
-import { ApiService } from '../api/api.service';
+import { CrsFieldComponent } from '../shared/crs-field.component';
 
 /** Name, coordinate system by code or words, unit. The unit follows the system; without one it is chosen. */
 @Component({
   selector: 'pam-new-job-dialog',
   imports: [
-    MatAutocompleteModule,
+    CrsFieldComponent,
     MatButtonModule,
     MatDialogModule,
     MatFormFieldModule,
@@ -35,27 +32,17 @@ import { ApiService } from '../api/api.service';
             <mat-error>Give the job a name.</mat-error>
           }
         </mat-form-field>
-        <mat-form-field appearance="outline">
-          <mat-label>Coordinate system</mat-label>
-          <input
-            matInput
-            formControlName="crs"
-            [matAutocomplete]="found"
-            placeholder="EPSG code or words: 5347, Argentina 5"
-            data-testid="job-crs"
-          />
-          <mat-autocomplete #found [displayWith]="title">
-            @for (entry of entries(); track entry.epsg) {
-              <mat-option [value]="entry"
-                >{{ title(entry) }}<small>{{ entry.area }}</small></mat-option
-              >
-            }
-          </mat-autocomplete>
-          <mat-hint>{{ hint() }}</mat-hint>
-          @if (form.controls.crs.hasError('unknown')) {
-            <mat-error>Choose one of the list, or clear the field for a local system.</mat-error>
-          }
-        </mat-form-field>
+        <pam-crs-field [(chosen)]="crs" testId="job-crs" [hint]="hint()" #field />
+        <details>
+          <summary>A system of your own</summary>
+          <textarea
+            formControlName="definition"
+            rows="2"
+            aria-label="PROJ string"
+            placeholder="+proj=tmerc +lat_0=-90 +lon_0=-60 +k=1 +x_0=5500000 +y_0=0 +ellps=GRS80 +units=m"
+          ></textarea>
+          <small>A PROJ string; with +towgs84= and seven parameters, files of other datums come in moved.</small>
+        </details>
         <mat-form-field appearance="outline">
           <mat-label>Unit, across and up</mat-label>
           <mat-select formControlName="unit" data-testid="job-unit">
@@ -76,20 +63,26 @@ import { ApiService } from '../api/api.service';
       width: 100%;
       margin-top: 6px;
     }
+    details {
+      margin-top: 8px;
+    }
+    summary {
+      cursor: pointer;
+      color: var(--accent);
+    }
+    textarea {
+      width: 100%;
+      border: 1px solid var(--rule-strong);
+      border-radius: 4px;
+      font: 400 12px var(--figures);
+    }
     small {
-      display: block;
       color: var(--ink-2);
-      font-size: 11.5px;
-      white-space: nowrap;
-      overflow: hidden;
-      text-overflow: ellipsis;
-      max-width: 440px;
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class NewJobDialogComponent {
-  private readonly api = inject(ApiService);
   private readonly dialog = inject<MatDialogRef<NewJobDialogComponent, NewJob>>(MatDialogRef);
 
   protected readonly units = (Object.keys(lengthUnits) as LengthUnit[]).map((id) => ({
@@ -98,50 +91,37 @@ export class NewJobDialogComponent {
   }));
   protected readonly form = new FormGroup({
     name: new FormControl('', { nonNullable: true, validators: [Validators.required, Validators.pattern(/\S/)] }),
-    crs: new FormControl<string | CrsEntry>('', {
-      nonNullable: true,
-      validators: ({ value }) => (typeof value === 'string' && value.trim() !== '' ? { unknown: true } : null),
-    }),
+    definition: new FormControl('', { nonNullable: true }),
     unit: new FormControl<LengthUnit>('metre', { nonNullable: true }),
   });
 
-  private readonly typed = toSignal(this.form.controls.crs.valueChanges, { initialValue: '' as string | CrsEntry });
-  protected readonly entries = toSignal(
-    this.form.controls.crs.valueChanges.pipe(
-      debounceTime(150),
-      switchMap((value) =>
-        typeof value === 'string' && value.trim().length > 1
-          ? this.api.searchCrs(value).pipe(catchError(() => of([])))
-          : of([]),
-      ),
-    ),
-    { initialValue: [] as CrsEntry[] },
-  );
+  protected readonly crs = signal<CrsEntry | undefined>(undefined);
+  private readonly field = viewChild.required(CrsFieldComponent);
   protected readonly hint = computed(() => {
-    const value = this.typed();
-    return typeof value === 'string'
-      ? 'Leave empty for a local system.'
-      : `In ${lengthUnits[value.unit].name}; the job’s unit follows it.`;
+    const entry = this.crs();
+    return entry ? `In ${lengthUnits[entry.unit].name}; the job’s unit follows it.` : 'Leave empty for a local system.';
   });
 
   constructor() {
-    this.form.controls.crs.valueChanges.subscribe((value) => {
-      if (typeof value === 'string') {
-        this.form.controls.unit.enable();
-        return;
-      }
-      this.form.controls.unit.setValue(value.unit);
-      this.form.controls.unit.disable();
+    effect(() => {
+      const entry = this.crs();
+      const { unit } = this.form.controls;
+      if (entry) {
+        unit.setValue(entry.unit);
+        unit.disable();
+      } else unit.enable();
     });
   }
 
-  protected readonly title = (entry: CrsEntry | string): string =>
-    typeof entry === 'string' ? entry : `EPSG:${entry.epsg} ${entry.name}`;
-
   protected create(): void {
     this.form.markAllAsTouched();
-    if (this.form.controls.name.invalid || this.form.controls.crs.invalid) return;
-    const { name, crs, unit } = this.form.getRawValue();
-    this.dialog.close({ name: name.trim(), unit, ...(typeof crs !== 'string' && { epsg: crs.epsg }) });
+    if (this.form.controls.name.invalid || this.field().isUnknown()) return;
+    const { name, definition, unit } = this.form.getRawValue();
+    const entry = this.crs();
+    this.dialog.close({
+      name: name.trim(),
+      unit,
+      ...(entry ? { epsg: entry.epsg } : definition.trim() && { definition: definition.trim() }),
+    });
   }
 }

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { FactsComponent } from '../shared/facts.component';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { Cloud } from '@pampero/contract';
 import { catchError, of, switchMap } from 'rxjs';
@@ -17,7 +18,7 @@ const QUALITY_LEVELS = [
 /** What was gathered of a cloud as it came in: findings, density, histograms, returns. */
 @Component({
   selector: 'pam-cloud-report',
-  imports: [DensityMapComponent, HistogramComponent],
+  imports: [FactsComponent, DensityMapComponent, HistogramComponent],
   template: `
     @if (report(); as r) {
       @for (finding of r.findings; track finding.message) {
@@ -28,14 +29,7 @@ const QUALITY_LEVELS = [
         }
       }
       <pam-density-map [map]="r.density.map" [unit]="'points/' + unit() + '²'" />
-      <dl class="facts">
-        @for (fact of facts(); track fact.label) {
-          <div>
-            <dt>{{ fact.label }}</dt>
-            <dd class="num">{{ fact.value }}</dd>
-          </div>
-        }
-      </dl>
+      <pam-facts [facts]="facts()" />
       <pam-histogram
         title="elevation"
         [counts]="r.elevation.counts"

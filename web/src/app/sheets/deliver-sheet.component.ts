@@ -1,7 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
+import type { Cloud } from '@pampero/contract';
 import { formatCount } from '../shared/format';
+import { ExportPointsDialogComponent, type ExportPointsData } from './export-points-dialog.component';
 import { WorkbenchStore } from '../workbench/workbench-store';
 
 interface Export {
@@ -10,6 +13,8 @@ interface Export {
   readonly detail: string;
   readonly formats: readonly { readonly name: string; readonly url: string; readonly testId: string }[];
   readonly isStale: boolean;
+  /** Set where more can be chosen than the form. */
+  readonly cloud?: Cloud;
 }
 
 /** Deliver: what leaves the job, and in which form. */
@@ -32,6 +37,11 @@ interface Export {
             <a mat-stroked-button [href]="format.url" download [attr.data-testid]="format.testId"
               ><mat-icon svgIcon="download" />{{ format.name }}</a
             >
+          }
+          @if (row.cloud; as cloud) {
+            <button mat-stroked-button (click)="choose(cloud)" data-testid="export-choose">
+              Other forms, some points …
+            </button>
           }
         </span>
       </div>
@@ -66,11 +76,11 @@ export class DeliverSheetComponent {
         what: cloud.name,
         detail: `Cloud, ${formatCount(cloud.pointCount)} points with their present classes`,
         formats: [
-          { name: 'LAS 1.4', url: `${base}/clouds/${cloud.id}/las?version=1.4`, testId: 'export-las' },
-          { name: 'LAS 1.2', url: `${base}/clouds/${cloud.id}/las?version=1.2`, testId: 'export-las-12' },
-          { name: 'LAZ 1.2', url: `${base}/clouds/${cloud.id}/las?version=1.2&compressed=yes`, testId: 'export-laz' },
+          { name: 'LAS 1.4', url: `${base}/clouds/${cloud.id}/points?format=las`, testId: 'export-las' },
+          { name: 'LAZ', url: `${base}/clouds/${cloud.id}/points?format=laz`, testId: 'export-laz' },
         ],
         isStale: false,
+        cloud,
       })),
       ...this.store.surfaces().map((surface) => ({
         id: `surface-${surface.id}`,
@@ -88,5 +98,14 @@ export class DeliverSheetComponent {
       })),
     ];
   });
+  private readonly dialog = inject(MatDialog);
   protected readonly hasStale = computed(() => this.exports().some((row) => row.isStale));
+
+  protected choose(cloud: Cloud): void {
+    this.dialog.open<ExportPointsDialogComponent, ExportPointsData>(ExportPointsDialogComponent, {
+      width: '720px',
+      maxWidth: '94vw',
+      data: { jobId: this.store.jobId(), unit: this.store.unit(), cloud },
+    });
+  }
 }

@@ -1,7 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { FactsComponent } from '../shared/facts.component';
 import { MatButtonModule } from '@angular/material/button';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
-import type { Cloud } from '@pampero/contract';
+import type { Cloud, ImportRequest } from '@pampero/contract';
+import { catchError, map, of } from 'rxjs';
+import { ApiService } from '../api/api.service';
+import { FolderDialogComponent, type PickedPath } from '../intake/folder-dialog.component';
+import { ImportDialogComponent, type ImportDialogData } from '../intake/import-dialog.component';
 import { CloudReportComponent } from './cloud-report.component';
 import { ControlLookComponent } from './control-look.component';
 import { formatBytes, formatCount, formatNumber, shortUnit } from '../shared/format';
@@ -10,15 +17,24 @@ import { WorkbenchStore } from '../workbench/workbench-store';
 /** Intake: clouds come in, and say of themselves what a surveyor checks first. */
 @Component({
   selector: 'pam-intake-sheet',
-  imports: [CloudReportComponent, ControlLookComponent, MatButtonModule, MatIconModule],
+  imports: [FactsComponent, CloudReportComponent, ControlLookComponent, MatButtonModule, MatIconModule],
   templateUrl: './intake-sheet.component.html',
   styleUrl: './sheet.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class IntakeSheetComponent {
   protected readonly store = inject(WorkbenchStore);
+  private readonly dialog = inject(MatDialog);
+  protected readonly hasFolder = toSignal(
+    inject(ApiService)
+      .listFolder('')
+      .pipe(
+        map((folder) => folder.isSet),
+        catchError(() => of(false)),
+      ),
+  );
   protected readonly isOver = signal(false);
-  protected readonly isBusy = computed(() => this.store.upload() !== undefined || this.store.activeRun() !== undefined);
+  protected readonly isBusy = computed(() => this.store.activeRun() !== undefined);
 
   protected readonly figures = computed(() => {
     const clouds = this.store.clouds();
@@ -51,8 +67,28 @@ export class IntakeSheetComponent {
     this.isOver.set(true);
   }
 
+  protected pickFromFolder(): void {
+    this.dialog
+      .open<FolderDialogComponent, undefined, readonly PickedPath[]>(FolderDialogComponent, { width: '560px' })
+      .afterClosed()
+      .subscribe((paths) => this.look(paths ?? []));
+  }
+
   private importAll(files: FileList | null): void {
-    if (files && files.length > 0) this.store.import([...files]);
+    this.look(files ? [...files] : []);
+  }
+
+  private look(sources: ImportDialogData['sources']): void {
+    if (sources.length === 0) return;
+    this.dialog
+      .open<ImportDialogComponent, ImportDialogData, readonly ImportRequest[]>(ImportDialogComponent, {
+        width: '760px',
+        maxWidth: '94vw',
+        disableClose: true,
+        data: { store: this.store, sources },
+      })
+      .afterClosed()
+      .subscribe((requests) => requests && this.store.import(requests));
   }
 
   private factsOf(cloud: Cloud): { label: string; value: string }[] {

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { FactsComponent } from '../shared/facts.component';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import { buildSurface, drawContours } from '@pampero/contract';
@@ -10,7 +11,7 @@ import { OperationFormComponent } from './operation-form.component';
 /** Terrain: a surface from ground, contours on the surface. */
 @Component({
   selector: 'pam-terrain-sheet',
-  imports: [OperationFormComponent, MatButtonModule, MatIconModule],
+  imports: [FactsComponent, OperationFormComponent, MatButtonModule, MatIconModule],
   templateUrl: './terrain-sheet.component.html',
   styleUrl: './sheet.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,

@@ -18,15 +18,8 @@ import {
   UnsignedByteType,
   WebGLRenderer,
 } from 'three';
+import type { LineLayer, PictureSink, ViewPlace } from './picture-sink';
 import type { ViewId } from './viewer-protocol';
-
-/** Where a view lies in the canvas, CSS pixels from its upper left corner. */
-export interface ViewPlace {
-  readonly left: number;
-  readonly top: number;
-  readonly width: number;
-  readonly height: number;
-}
 
 interface ViewPicture {
   readonly scene: Scene;
@@ -35,16 +28,6 @@ interface ViewPicture {
   colour: DataTexture | undefined;
   depth: DataTexture | undefined;
   matrix: Float64Array;
-}
-
-/** Line segments in scene coordinates, drawn over or into the picture. */
-export interface LineLayer {
-  /** x, y, z of both ends of each segment, single precision about the scene's origin. */
-  readonly positions: Float32Array;
-  readonly colour: string;
-  readonly opacity: number;
-  /** Hidden behind nearer points where true; always seen where false. */
-  readonly isDepthTested: boolean;
 }
 
 const VERTEX = `precision highp float;
@@ -70,7 +53,8 @@ void main() {
  * Puts the worker's pictures and the scene's lines together with three.js: one WebGL context for all views. The picture
  * brings its own depth, so lines go behind points and before them as they should.
  */
-export class Compositor {
+export class Compositor implements PictureSink {
+  readonly isFlat = false;
   private readonly renderer: WebGLRenderer;
   private readonly views = new Map<ViewId, ViewPicture>();
   private readonly lines = new Map<string, { object: LineSegments; views: readonly ViewId[] }>();
@@ -95,9 +79,10 @@ export class Compositor {
     width: number,
     height: number,
     rgba: Uint8ClampedArray<ArrayBuffer>,
-    depth: Float32Array<ArrayBuffer>,
+    depth: Float32Array<ArrayBuffer> | undefined,
     matrix: Float64Array,
   ): void {
+    if (!depth) return; // composed for the flat canvas: a picture of its own is being drawn
     const picture = this.view(view);
     if (picture.colour?.image.width !== width || picture.colour.image.height !== height) {
       picture.colour?.dispose();
@@ -116,7 +101,6 @@ export class Compositor {
     picture.matrix = matrix;
   }
 
-  /** Replaces a layer of lines, or takes it away. */
   setLines(key: string, layer: LineLayer | undefined, views: readonly ViewId[] = ['plan', 'model']): void {
     const old = this.lines.get(key);
     if (old) {
@@ -141,7 +125,6 @@ export class Compositor {
     this.lines.set(key, { object, views });
   }
 
-  /** Draws one view into its place of the canvas. */
   render(view: ViewId, place: ViewPlace, canvasHeight: number, background: string): void {
     const picture = this.view(view);
     const bottom = canvasHeight - place.top - place.height;

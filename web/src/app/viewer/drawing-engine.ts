@@ -1,25 +1,19 @@
 import { unpackArrays } from '@pampero/core/binary';
 import { ELEVATION_RAMP } from './colours';
 import { wantedNodes, type SceneNode } from './level-of-detail';
+import { GraphicsPainter } from './graphics-painter';
+import { ProcessorPainter, type PainterName, type PointPainter } from './point-painter';
+import { drawLines, onGround } from './line-rasteriser';
 import { colourNode, decodeNode, exactPoint, sceneNode, type CachedNode } from './point-cache';
-import {
-  drawGrid,
-  drawPoints,
-  newFrame,
-  pickPoint,
-  shadeFrame,
-  type DrawnGrid,
-  type Frame,
-  type Matrix,
-} from './rasteriser';
-import type { DrawnCloud, PointStyle, ViewerAnswer, ViewerRequest, ViewId } from './viewer-protocol';
+import { drawGrid, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
+import type { DrawnCloud, DrawnLines, PointStyle, ViewerAnswer, ViewerRequest, ViewId } from './viewer-protocol';
 
 type DrawRequest = Extract<ViewerRequest, { kind: 'draw' }>;
 
 /** Pixels between the samples of a level before the next is wanted. */
 const SPACING_TARGET = 1.4;
 /** What a picture may take while the view moves, and how many points that is at first; then as measured. */
-const MOVING_MS = 40;
+const MOVING_MS = 32;
 const MOVING_POINTS = { first: 260_000, least: 60_000, most: 3_000_000 };
 /** Points kept in memory: about 350 MB. Beyond it, what no view has drawn for longest is dropped. */
 const MOST_CACHED_POINTS = 12_000_000;
@@ -60,7 +54,12 @@ export class DrawingEngine {
   /** Goes up when job or origin change: what was fetched for the last one is of no use. */
   private scene = 0;
   private readonly freeSlots: number[] = [];
+  private readonly lines = new Map<string, DrawnLines>();
+  private readonly processor = new ProcessorPainter();
+  private graphics: GraphicsPainter | undefined;
+  private wantedPainter: PainterName = 'processor';
   private drawCount = 0;
+  private hasDrawnPoints = false;
 
   constructor(private readonly answer: (answer: ViewerAnswer, transfer: Transferable[]) => void) {}
 
@@ -68,6 +67,14 @@ export class DrawingEngine {
     switch (request.kind) {
       case 'clouds':
         this.setClouds(request);
+        break;
+      case 'lines':
+        if (request.layer) this.lines.set(request.key, request.layer);
+        else this.lines.delete(request.key);
+        this.redrawSoon();
+        break;
+      case 'painter':
+        this.choosePainter(request.name);
         break;
       case 'style':
         this.style = request.style;
@@ -100,6 +107,7 @@ export class DrawingEngine {
   private setClouds({ jobId, origin, clouds }: Extract<ViewerRequest, { kind: 'clouds' }>): void {
     const isOther = jobId !== this.jobId || origin.some((value, axis) => value !== this.origin[axis]);
     if (isOther) {
+      for (const { slot } of this.cache.values()) this.graphics?.forget(slot);
       this.cache.clear();
       this.slots.length = 1;
       this.freeSlots.length = 0;
@@ -156,6 +164,11 @@ export class DrawingEngine {
 
   /** Gathers arrivals: a picture a node would draw everything far too often. */
   private redrawSoon(): void {
+    if (!this.hasDrawnPoints) {
+      // The very first points are shown at once.
+      this.redrawAll();
+      return;
+    }
     if (this.redrawAt !== 0) return;
     this.redrawAt = 1;
     setTimeout(() => {
@@ -178,18 +191,10 @@ export class DrawingEngine {
   private async draw(view: ViewState, request: DrawRequest): Promise<void> {
     const begun = performance.now();
     const { width, height, matrix, isMoving } = request;
-    const frame = newFrame(width, height);
+    const picture = this.painter().begin(request.view, width, height);
     this.drawCount++;
     let drawn = 0;
     let isComplete = true;
-    if (request.showSurface && this.grid) {
-      const { grid } = this;
-      const rows = 64;
-      for (let row = 0; row < grid.rows - 1; row += rows) {
-        drawGrid(frame, matrix, grid, row, Math.min(grid.rows - 1, row + rows));
-        if (!isMoving && (row / rows) % 4 === 3 && (await this.isOutdated(view))) return;
-      }
-    }
     const style = this.style;
     if (request.showPoints && style) {
       let sinceLook = 0;
@@ -214,7 +219,7 @@ export class DrawingEngine {
           }
           cached.drawnAt = this.drawCount;
           colourNode(cached, style, this.edition);
-          drawPoints(frame, atCentre(matrix, cached.centre), cached.points, cached.slot, size);
+          picture.points(atCentre(matrix, cached.centre), cached, size);
           drawn += node.count;
           sinceLook += node.count;
           if (!isMoving && sinceLook > SLICE_POINTS) {
@@ -225,11 +230,15 @@ export class DrawingEngine {
       }
       this.fetchNext();
     }
+    const frame = picture.finish();
+    if (request.showSurface && this.grid && !(await this.drawSurface(frame, this.grid, view, request))) return;
     view.frame = frame;
+    if (drawn > 0) this.hasDrawnPoints = true;
     if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
-    const rgba = shadeFrame(frame, request.scale, request.shading);
-    // Picking needs only which point is where; the depth goes to the page.
-    const depth = frame.depth as Float32Array<ArrayBuffer>;
+    const shaded = shadeFrame(frame, request.scale, request.shading);
+    const rgba = request.ground ? this.composed(shaded, frame, request, request.ground) : shaded;
+    // Picking needs only which point is where; the depth goes to the page, if it composes the picture.
+    const depth = request.ground ? undefined : (frame.depth as Float32Array<ArrayBuffer>);
     this.answer(
       {
         kind: 'picture',
@@ -244,9 +253,57 @@ export class DrawingEngine {
         isComplete,
         milliseconds: performance.now() - begun,
       },
-      [rgba.buffer, depth.buffer],
+      depth ? [rgba.buffer, depth.buffer] : [rgba.buffer],
     );
     await nextTurn();
+  }
+
+  /** Lines over the picture, and all of it on its ground. */
+  private composed(
+    rgba: Uint8ClampedArray<ArrayBuffer>,
+    frame: Frame,
+    { view, width, height, matrix }: DrawRequest,
+    ground: readonly [number, number, number],
+  ): Uint8ClampedArray<ArrayBuffer> {
+    for (const { positions, paint, views } of this.lines.values())
+      if (views.includes(view)) drawLines(rgba, frame, matrix, positions, paint);
+    return onGround(rgba, width, height, ground);
+  }
+
+  /** Draws the surface into the frame; false where the picture is no longer wanted. */
+  private async drawSurface(
+    frame: Frame,
+    grid: DrawnGrid,
+    view: ViewState,
+    { matrix, isMoving }: DrawRequest,
+  ): Promise<boolean> {
+    const rows = 64;
+    for (let row = 0; row < grid.rows - 1; row += rows) {
+      drawGrid(frame, matrix, grid, row, Math.min(grid.rows - 1, row + rows));
+      if (!isMoving && (row / rows) % 4 === 3 && (await this.isOutdated(view))) return false;
+    }
+    return true;
+  }
+
+  /** The back end that is asked for, if it can be had; the processor draws whatever happens. */
+  private painter(): PointPainter {
+    if (this.wantedPainter === 'graphics' && !(this.graphics?.isLost ?? false)) {
+      try {
+        return (this.graphics ??= new GraphicsPainter());
+      } catch (error) {
+        this.answer({ kind: 'trouble', message: (error as Error).message }, []);
+        this.wantedPainter = 'processor';
+      }
+    }
+    return this.processor;
+  }
+
+  private choosePainter(name: PainterName): void {
+    this.wantedPainter = name;
+    this.movingPoints = MOVING_POINTS.first;
+    // Made at once, so that the answer is true.
+    this.answer({ kind: 'painter', name: this.painter().name }, []);
+    this.redrawAll();
   }
 
   /** Lets messages in, and says whether this picture is still wanted. */
@@ -303,6 +360,7 @@ export class DrawingEngine {
       if (this.cachedPoints <= MOST_CACHED_POINTS * 0.8 || cached.drawnAt >= this.drawCount - 3) return;
       this.cache.delete(cached.node.id);
       this.slots[cached.slot] = undefined;
+      this.graphics?.forget(cached.slot);
       this.freeSlots.push(cached.slot);
       this.cachedPoints -= cached.node.count;
     }

@@ -1,7 +1,17 @@
 import { Subject } from 'rxjs';
-import type { DrawnCloud, PickedPoint, PointStyle, ViewerAnswer, ViewerRequest, ViewId } from './viewer-protocol';
+import type { PainterName } from './point-painter';
+import type {
+  DrawnLines,
+  DrawnCloud,
+  PickedPoint,
+  PointStyle,
+  ViewerAnswer,
+  ViewerRequest,
+  ViewId,
+} from './viewer-protocol';
 
 type Picture = Extract<ViewerAnswer, { kind: 'picture' }>;
+type Painter = Extract<ViewerAnswer, { kind: 'painter' }>;
 
 /** The page's end of the drawing worker. */
 export class DrawingLink {
@@ -10,10 +20,12 @@ export class DrawingLink {
   private readonly picks = new Map<number, (point: PickedPoint | undefined) => void>();
   readonly pictures$ = new Subject<Picture>();
   readonly trouble$ = new Subject<string>();
+  readonly painter$ = new Subject<Painter>();
 
   constructor() {
     this.worker.onmessage = ({ data }: MessageEvent<ViewerAnswer>) => {
       if (data.kind === 'picture') this.pictures$.next(data);
+      else if (data.kind === 'painter') this.painter$.next(data);
       else if (data.kind === 'trouble') this.trouble$.next(data.message);
       else {
         this.picks.get(data.serial)?.(data.point);
@@ -28,6 +40,14 @@ export class DrawingLink {
 
   setStyle(style: PointStyle): void {
     this.send({ kind: 'style', style });
+  }
+
+  setPainter(name: PainterName): void {
+    this.send({ kind: 'painter', name });
+  }
+
+  setLines(key: string, layer: DrawnLines | undefined): void {
+    this.send({ kind: 'lines', key, layer });
   }
 
   setSurface(url: string | undefined): void {
@@ -55,6 +75,7 @@ export class DrawingLink {
     this.worker.terminate();
     this.pictures$.complete();
     this.trouble$.complete();
+    this.painter$.complete();
   }
 
   private send(request: ViewerRequest): void {

@@ -22,6 +22,8 @@ export interface CachedNode {
   drawnAt: number;
   /** Style edition its colours were made with. */
   colouredAt: number;
+  /** Goes up whenever the colours are made anew. */
+  colourings: number;
 }
 
 /** Makes drawable points of a node's scaled integers: float32 only relative to the node's centre. */
@@ -56,6 +58,7 @@ export function decodeNode(
     intensity: undefined,
     drawnAt: 0,
     colouredAt: -1,
+    colourings: 0,
   };
 }
 
@@ -84,6 +87,7 @@ export function colourNode(cached: CachedNode, style: PointStyle, edition: numbe
   }
   if (!style.showWithheld) for (let i = 0; i < count; i++) if ((flags[i]! & PointFlag.withheld) !== 0) colour[i] = 0;
   cached.colouredAt = edition;
+  cached.colourings++;
 }
 
 /** The exact coordinates of a point: integer times scale plus offset, as the file has them. */

@@ -151,6 +151,7 @@ describe('surfaces and shading', () => {
     frame.colour.fill(abgr('#808080'));
     frame.depth[7] = 0.5;
     frame.depth[14] = 2;
+    frame.colour[14] = 0;
     const rgba = shadeFrame(frame, { isPerspective: false, near: 0, far: 10, pixel: 1 }, 1);
     expect(rgba[0]).toBe(0x80);
     expect(rgba[7 * 4]).toBeLessThan(0x70);

@@ -74,11 +74,68 @@ export function drawPoints(
     m14 = matrix[14]!,
     m15 = matrix[15]!;
   const isPerspective = m3 !== 0 || m7 !== 0 || m11 !== 0;
+  const tag = slot << 16;
+  const before = (size - 1) >> 1;
+  let inside = 0;
+  if (!isPerspective && size === 2) {
+    // Plan and Section, the usual size: straight to pixels, the four of a point without a loop.
+    const hw = width / 2;
+    const hh = height / 2;
+    const ax = m0 * hw,
+      bx = m4 * hw,
+      cx = m8 * hw,
+      dx = (m12 + 1) * hw;
+    const ay = m1 * hh,
+      by = m5 * hh,
+      cy = m9 * hh,
+      dy = (m13 + 1) * hh;
+    const lastColumn = width - 1;
+    const lastRow = height - 1;
+    for (let i = first; i < last; i++) {
+      const c = colours[i]!;
+      if (c === 0) continue;
+      const px = x[i]!;
+      const py = y[i]!;
+      const pz = z[i]!;
+      const fx = ax * px + bx * py + cx * pz + dx;
+      if (!(fx >= 0 && fx < width)) continue;
+      const fy = ay * px + by * py + cy * pz + dy;
+      if (!(fy >= 0 && fy < height)) continue;
+      const d = m2 * px + m6 * py + m10 * pz + m14;
+      if (d < -1 || d > 1) continue;
+      inside++;
+      const column = fx | 0;
+      const row = fy | 0;
+      const at = row * width + column;
+      const t = tag | i;
+      if (d < depth[at]!) {
+        depth[at] = d;
+        colour[at] = c;
+        point[at] = t;
+      }
+      if (column < lastColumn && d < depth[at + 1]!) {
+        depth[at + 1] = d;
+        colour[at + 1] = c;
+        point[at + 1] = t;
+      }
+      if (row < lastRow) {
+        const up = at + width;
+        if (d < depth[up]!) {
+          depth[up] = d;
+          colour[up] = c;
+          point[up] = t;
+        }
+        if (column < lastColumn && d < depth[up + 1]!) {
+          depth[up + 1] = d;
+          colour[up + 1] = c;
+          point[up + 1] = t;
+        }
+      }
+    }
+    return inside;
+  }
   const halfWidth = width / 2;
   const halfHeight = height / 2;
-  const before = (size - 1) >> 1;
-  const tag = slot << 16;
-  let inside = 0;
   for (let i = first; i < last; i++) {
     const c = colours[i]!;
     if (c === 0) continue;
@@ -91,9 +148,10 @@ export function drawPoints(
     if (isPerspective) {
       const w = m3 * px + m7 * py + m11 * pz + m15;
       if (w <= 0) continue;
-      cx /= w;
-      cy /= w;
-      cz /= w;
+      const inverse = 1 / w;
+      cx *= inverse;
+      cy *= inverse;
+      cz *= inverse;
     }
     if (cz < -1 || cz > 1 || cx < -1 || cx >= 1 || cy < -1 || cy >= 1) continue;
     inside++;
@@ -243,6 +301,7 @@ export interface DepthScale {
  * Depth shading: darkens a pixel that lies behind its neighbours, so that shape reads without colour, and in views from
  * above lights slopes from the north-west. After Boucheny 2009 ("eye-dome lighting"), with the second difference in place
  * of the first, so that a plane seen at a slant is not darkened.
+ * The outermost pixels, which have no neighbours, stay as they are.
  * @returns RGBA for each pixel; transparent where there is nothing
  */
 export function shadeFrame(frame: Frame, scale: DepthScale, strength: number): Uint8ClampedArray<ArrayBuffer> {
@@ -253,57 +312,61 @@ export function shadeFrame(frame: Frame, scale: DepthScale, strength: number): U
     out.set(colour);
     return rgba;
   }
-  const { isPerspective, near, far } = scale;
-  const distance = new Float32Array(width * height);
-  const span = far - near;
-  for (let i = 0; i < distance.length; i++) {
-    const d = depth[i]!;
-    distance[i] = d > 1 ? Infinity : isPerspective ? (2 * near * far) / (far + near - d * span) : ((d + 1) / 2) * span;
-  }
-  for (let row = 0, at = 0; row < height; row++) {
-    const below = row > 0 ? width : 0;
-    const above = row < height - 1 ? width : 0;
-    for (let column = 0; column < width; column++, at++) {
-      const own = distance[at]!;
-      if (own === Infinity) continue;
-      const left = distance[column > 0 ? at - 1 : at]!;
-      const right = distance[column < width - 1 ? at + 1 : at]!;
-      const down = distance[at - below]!;
-      const up = distance[at + above]!;
-      const pixel = isPerspective ? scale.pixel * own : scale.pixel;
-      const limit = 8 * pixel;
-      const hasSides = left !== Infinity && right !== Infinity;
-      const hasEnds = down !== Infinity && up !== Infinity;
-      let behind = 0;
-      if (hasSides) {
-        const bend = (own - left < limit ? own - left : limit) + (own - right < limit ? own - right : limit);
-        if (bend > 0) behind += bend;
+  out.set(colour);
+  const { isPerspective, near, far, pixel } = scale;
+  // Orthographic depth is distance but for a factor; perspective has to be spread out first, and a pixel grows with it.
+  const distance = isPerspective ? spreadDepth(depth, near, far) : depth;
+  const unit = isPerspective ? pixel : (2 * pixel) / (far - near);
+  const shaded = new Int32Array(rgba.buffer);
+  const nothing = isPerspective ? far * 4 : 1;
+  for (let row = 1; row < height - 1; row++) {
+    let at = row * width + 1;
+    const end = row * width + width - 1;
+    let left = distance[at - 1]!;
+    let own = distance[at]!;
+    for (; at < end; at++) {
+      const right = distance[at + 1]!;
+      if (own <= nothing) {
+        const size = isPerspective ? unit * own : unit;
+        const limit = 8 * size;
+        const down = distance[at - width]!;
+        const up = distance[at + width]!;
+        // Beside a hole the difference is far below zero, and the pair says nothing.
+        const across = Math.min(own - left, limit) + Math.min(own - right, limit);
+        const along = Math.min(own - down, limit) + Math.min(own - up, limit);
+        // Near enough an exponential, at a fraction of its cost: a million pixels a picture.
+        const dim = (strength / 6 / size) * (Math.max(0, across) + Math.max(0, along));
+        let light = 1 / (1 + dim + 0.5 * dim * dim);
+        if (!isPerspective) {
+          // A slope facing the upper left is nearer to the eye on its lower right.
+          const most = 2.4 * size;
+          const east = left > nothing || right > nothing ? 0 : Math.max(-most, Math.min(most, left - right));
+          const north = down > nothing || up > nothing ? 0 : Math.max(-most, Math.min(most, down - up));
+          light *= 1 + Math.max(-0.42, Math.min(0.42, ((east - north) * 0.16 * strength) / size));
+        }
+        const level = (light * 256) | 0;
+        const c = shaded[at]!;
+        const r = ((c & 255) * level) >> 8;
+        const g = (((c >> 8) & 255) * level) >> 8;
+        const b = (((c >> 16) & 255) * level) >> 8;
+        shaded[at] = 0xff000000 | (Math.min(b, 255) << 16) | (Math.min(g, 255) << 8) | Math.min(r, 255);
       }
-      if (hasEnds) {
-        const bend = (own - down < limit ? own - down : limit) + (own - up < limit ? own - up : limit);
-        if (bend > 0) behind += bend;
-      }
-      // Near enough an exponential, at a fraction of its cost: a million pixels a picture.
-      const dim = (strength * behind) / (pixel * 6);
-      let light = 1 / (1 + dim + 0.5 * dim * dim);
-      if (!isPerspective) {
-        // A slope facing the upper left is nearer to the eye on its lower right.
-        const east = hasSides ? clamp((left - right) / (2 * pixel), 1.2) : 0;
-        const north = hasEnds ? clamp((down - up) / (2 * pixel), 1.2) : 0;
-        light *= 1 + clamp((north - east) * -0.32 * strength, 0.42);
-      }
-      const c = colour[at]!;
-      const r = ((c & 255) * light) | 0;
-      const g = (((c >> 8) & 255) * light) | 0;
-      const b = (((c >> 16) & 255) * light) | 0;
-      out[at] = 0xff000000 | ((b > 255 ? 255 : b) << 16) | ((g > 255 ? 255 : g) << 8) | (r > 255 ? 255 : r);
+      left = own;
+      own = right;
     }
   }
   return rgba;
 }
 
-function clamp(value: number, limit: number): number {
-  return value > limit ? limit : value < -limit ? -limit : value;
+/** Distance from the eye of every pixel; far beyond everything where there is nothing. */
+function spreadDepth(depth: Float32Array, near: number, far: number): Float32Array {
+  const distance = new Float32Array(depth.length);
+  const [product, sum, span] = [2 * near * far, far + near, far - near];
+  for (let i = 0; i < depth.length; i++) {
+    const d = depth[i]!;
+    distance[i] = d > 1 ? far * 8 : product / (sum - d * span);
+  }
+  return distance;
 }
 
 /** The point drawn nearest a pixel within `reach` pixels of it, or `undefined`. */

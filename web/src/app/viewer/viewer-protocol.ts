@@ -1,4 +1,6 @@
 import type { CloudNode } from '@pampero/contract';
+import type { LinePaint } from './line-rasteriser';
+import type { PainterName } from './point-painter';
 import type { DepthScale } from './rasteriser';
 
 export type ViewId = 'plan' | 'section' | 'model';
@@ -23,6 +25,13 @@ export interface DrawnCloud {
   readonly pointSpacing: number;
 }
 
+/** Line segments that the worker draws itself. */
+export interface DrawnLines {
+  readonly positions: Float32Array;
+  readonly paint: LinePaint;
+  readonly views: readonly ViewId[];
+}
+
 /** What the page asks of the drawing worker. */
 export type ViewerRequest =
   | {
@@ -32,6 +41,7 @@ export type ViewerRequest =
       readonly clouds: readonly DrawnCloud[];
     }
   | { readonly kind: 'style'; readonly style: PointStyle }
+  | { readonly kind: 'painter'; readonly name: PainterName }
   | { readonly kind: 'surface'; readonly url: string | undefined }
   | {
       readonly kind: 'draw';
@@ -45,6 +55,13 @@ export type ViewerRequest =
       readonly isMoving: boolean;
       readonly showPoints: boolean;
       readonly showSurface: boolean;
+      /** Red, green and blue behind the picture: then lines are drawn into it too, and it comes ready for a canvas. */
+      readonly ground: readonly [number, number, number] | undefined;
+    }
+  | {
+      readonly kind: 'lines';
+      readonly key: string;
+      readonly layer: DrawnLines | undefined;
     }
   | {
       readonly kind: 'pick';
@@ -74,10 +91,13 @@ export type ViewerAnswer =
       readonly height: number;
       readonly matrix: Float64Array;
       readonly rgba: Uint8ClampedArray<ArrayBuffer>;
-      readonly depth: Float32Array<ArrayBuffer>;
+      /** Missing where the picture is ready for a canvas. */
+      readonly depth: Float32Array<ArrayBuffer> | undefined;
       readonly drawn: number;
       readonly isComplete: boolean;
       readonly milliseconds: number;
     }
   | { readonly kind: 'picked'; readonly view: ViewId; readonly serial: number; readonly point: PickedPoint | undefined }
+  /** Who draws the points from now on. */
+  | { readonly kind: 'painter'; readonly name: PainterName }
   | { readonly kind: 'trouble'; readonly message: string };

@@ -36,9 +36,12 @@ import {
   type SectionCamera,
 } from './cameras';
 import { abgr, classColour } from './colours';
-import { Compositor, type ViewPlace } from './compositor';
+import { Compositor } from './compositor';
+import { FlatCompositor } from './flat-compositor';
+import { rgbOf, type LineLayer, type PictureSink, type ViewPlace } from './picture-sink';
 import { contourSegments } from './contour-lines';
 import { DrawingLink } from './drawing-link';
+import type { PainterName } from './point-painter';
 import { roundLength, roundMarks } from './scale-bar';
 import type { ViewId } from './viewer-protocol';
 
@@ -63,9 +66,10 @@ export class ViewerComponent {
   private readonly http = inject(HttpClient);
   private readonly destroyRef = inject(DestroyRef);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly glCanvas = viewChild.required<ElementRef<HTMLCanvasElement>>('glCanvas');
+  protected readonly isByGraphics = computed(() => this.store.painter() === 'graphics');
 
   protected readonly viewNames: Readonly<Record<ViewId, string>> = { plan: 'Plan', section: 'Section', model: 'Model' };
-  protected readonly noWebGl = signal<string | undefined>(undefined);
   protected readonly isReady = computed(() => this.store.workbench() !== undefined);
   protected readonly hasClouds = computed(() => this.store.clouds().length > 0);
   private readonly size = signal({ width: 800, height: 600 });
@@ -85,7 +89,8 @@ export class ViewerComponent {
   private readonly hoverStation = signal<number | undefined>(undefined);
 
   private link: DrawingLink | undefined;
-  private compositor: Compositor | undefined;
+  private compositor: PictureSink | undefined;
+  private readonly lines = new Map<string, { layer: LineLayer; views: readonly ViewId[] }>();
   private origin: readonly [number, number, number] = [0, 0, 0];
   private nodes = new Map<number, { revision: number; nodes: readonly CloudNode[] }>();
   private shownContourIds = new Set<number>();
@@ -202,6 +207,10 @@ export class ViewerComponent {
     effect(() => {
       this.store.shownClouds();
       this.sendClouds();
+    });
+    effect(() => {
+      const name = this.store.wantedPainter();
+      this.link?.setPainter(name);
     });
     effect(() => {
       this.store.colourMode();
@@ -480,13 +489,7 @@ export class ViewerComponent {
   private begin(): void {
     const canvas = this.canvas().nativeElement;
     this.link = new DrawingLink();
-    try {
-      this.compositor = new Compositor(canvas);
-    } catch {
-      this.noWebGl.set(
-        'This browser offers no WebGL, so nothing can be drawn. Turn on hardware or software WebGL in its settings.',
-      );
-    }
+    this.compositor = new FlatCompositor(canvas, this.link);
     this.link.pictures$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((picture) => {
       this.compositor?.setPicture(
         picture.view,
@@ -502,6 +505,8 @@ export class ViewerComponent {
       canvas.dataset['complete'] = String(picture.isComplete);
       canvas.dataset['drawn'] = String(picture.drawn);
       canvas.dataset['milliseconds'] = picture.milliseconds.toFixed(1);
+      // What WebGL is here is asked once there is a picture to look at.
+      if (picture.isComplete) this.store.findRenderer();
     });
     this.link.trouble$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((message) => this.store.say(message));
     const observer = new ResizeObserver(([entry]) => {
@@ -517,10 +522,47 @@ export class ViewerComponent {
       this.link?.close();
       this.compositor?.dispose();
     });
+    this.link.painter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ name }) => {
+      canvas.dataset['painter'] = name;
+      this.store.painter.set(name);
+      this.composeBy(name);
+    });
+    this.link.setPainter(this.store.wantedPainter());
     this.sendClouds();
     this.sendStyle();
     const surface = this.store.shownSurface();
     this.link.setSurface(surface && `/api/jobs/${this.store.jobId()}/surfaces/${surface.id}/grid`);
+  }
+
+  /** Changes the way pictures get on the page; the lines go along. */
+  private composeBy(name: PainterName): void {
+    const isFlat = name === 'processor';
+    if (this.compositor?.isFlat === isFlat) return;
+    for (const key of this.lines.keys()) this.compositor?.setLines(key, undefined);
+    this.compositor?.dispose();
+    try {
+      this.compositor = isFlat
+        ? new FlatCompositor(this.canvas().nativeElement, this.link!)
+        : new Compositor(this.glCanvas().nativeElement);
+    } catch {
+      this.store.say('This browser offers no WebGL; points are drawn by the processor.');
+      this.compositor = new FlatCompositor(this.canvas().nativeElement, this.link!);
+      this.store.choosePainter('processor');
+    }
+    const { width, height } = this.size();
+    this.compositor.resize(width, height, Math.min(2, devicePixelRatio));
+    for (const [key, { layer, views }] of this.lines) this.compositor.setLines(key, layer, views);
+    this.invalidate();
+  }
+
+  private setLines(key: string, layer: LineLayer | undefined, views: readonly ViewId[] = ['plan', 'model']): void {
+    if (layer) this.lines.set(key, { layer, views });
+    else this.lines.delete(key);
+    this.compositor?.setLines(key, layer, views);
+  }
+
+  private backgroundOf(view: ViewId): string {
+    return view === 'section' ? SECTION_GROUND : this.store.isDarkGround() ? DARK_GROUND : LIGHT_GROUND;
   }
 
   private async loadNodes(jobId: string, clouds: readonly { id: number; revision: number }[]): Promise<void> {
@@ -597,13 +639,13 @@ export class ViewerComponent {
       ).catch(() => undefined);
       if (!bytes || !this.shownContourIds.has(id)) continue;
       const { index, between } = contourSegments(unpackContours(new Uint8Array(bytes)), this.origin);
-      this.compositor?.setLines(`contours-${id}-between`, {
+      this.setLines(`contours-${id}-between`, {
         positions: between,
         colour: '#5A3A22',
         opacity: 0.55,
         isDepthTested: true,
       });
-      this.compositor?.setLines(`contours-${id}-index`, {
+      this.setLines(`contours-${id}-index`, {
         positions: index,
         colour: '#3B2212',
         opacity: 1,
@@ -615,7 +657,7 @@ export class ViewerComponent {
 
   private dropContours(id: number): void {
     this.shownContourIds.delete(id);
-    for (const part of ['between', 'index']) this.compositor?.setLines(`contours-${id}-${part}`, undefined);
+    for (const part of ['between', 'index']) this.setLines(`contours-${id}-${part}`, undefined);
   }
 
   private moving(view: ViewId): void {
@@ -646,7 +688,8 @@ export class ViewerComponent {
     if (width < 2 || height < 2) return;
     const showSurface = this.store.drawnSurface() !== undefined;
     const showPoints = !showSurface;
-    const common = { view, width, height, isMoving, showPoints };
+    const ground = this.compositor?.isFlat ? rgbOf(this.backgroundOf(view)) : undefined;
+    const common = { view, width, height, isMoving, showPoints, ground };
     if (view === 'plan') {
       const camera = this.planCamera();
       const scale = { isPerspective: false, near: 0, far: camera.high - camera.low, pixel: camera.unitsPerPixel };
@@ -684,8 +727,7 @@ export class ViewerComponent {
   private renderAll(): void {
     const { height } = this.size();
     for (const view of this.shownViews()) {
-      const background = view === 'section' ? SECTION_GROUND : this.store.isDarkGround() ? DARK_GROUND : LIGHT_GROUND;
-      this.compositor?.render(view, this.places()[view], height, background);
+      this.compositor?.render(view, this.places()[view], height, this.backgroundOf(view));
     }
   }
 

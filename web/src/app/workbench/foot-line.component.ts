@@ -1,11 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatMenuModule } from '@angular/material/menu';
 import { className } from '@pampero/core/cloud';
 import { formatCount, formatNumber, formatSeconds, shortUnit } from '../shared/format';
+import type { PainterChoice } from '../viewer/point-painter';
 import { WorkbenchStore } from './workbench-store';
 
 /** The foot of the workbench: where the cursor is, what lies there, what is running, how much is drawn. */
 @Component({
   selector: 'pam-foot-line',
+  imports: [MatMenuModule],
   template: `
     <span class="num place" data-testid="cursor">{{ place() }}</span>
     <span class="soft">{{ pointClass() }}</span>
@@ -25,7 +28,25 @@ import { WorkbenchStore } from './workbench-store';
       <span class="num">{{ run.percent }} %{{ run.left }}</span>
       <button class="plain-button cancel" (click)="run.cancel()" data-testid="cancel-run">Cancel</button>
     }
-    <span class="soft">drawn {{ drawn() }} of {{ total() }}</span>
+    <button class="plain-button soft" [matMenuTriggerFor]="painters" data-testid="painter">
+      drawn {{ drawn() }} of {{ total() }}{{ painterName() }}
+    </button>
+    <mat-menu #painters="matMenu" yPosition="above">
+      @for (choice of choices; track choice.id) {
+        <button
+          mat-menu-item
+          role="menuitemradio"
+          [attr.aria-checked]="store.painterChoice() === choice.id"
+          [attr.data-testid]="'painter-' + choice.id"
+          (click)="store.choosePainter(choice.id)"
+        >
+          {{ store.painterChoice() === choice.id ? '●' : '○' }} Points drawn by {{ choice.name }}
+        </button>
+      }
+      <p class="renderer">
+        WebGL here: {{ store.renderer()?.name ?? (store.renderer() === null ? 'none' : 'not asked yet') }}
+      </p>
+    </mat-menu>
   `,
   styles: `
     :host {
@@ -49,6 +70,12 @@ import { WorkbenchStore } from './workbench-store';
     .pole-progress {
       width: 120px;
     }
+    .renderer {
+      max-width: 300px;
+      margin: 4px 14px 6px;
+      font-size: 11.5px;
+      color: var(--ink-2);
+    }
     .cancel {
       color: var(--accent);
       text-decoration: underline;
@@ -57,7 +84,15 @@ import { WorkbenchStore } from './workbench-store';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class FootLineComponent {
-  private readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(WorkbenchStore);
+  protected readonly choices: readonly { readonly id: PainterChoice; readonly name: string }[] = [
+    { id: 'automatic', name: 'whichever suits this machine' },
+    { id: 'graphics', name: 'the graphics card (WebGL)' },
+    { id: 'processor', name: 'the processor' },
+  ];
+  protected readonly painterName = computed(() =>
+    this.store.painter() === 'graphics' ? ', by the graphics card' : '',
+  );
 
   protected readonly place = computed(() => {
     const cursor = this.store.cursor();
@@ -79,15 +114,6 @@ export class FootLineComponent {
   });
 
   protected readonly running = computed(() => {
-    const upload = this.store.upload();
-    if (upload)
-      return {
-        title: upload.fileName,
-        step: 'sending',
-        percent: Math.round(upload.sent * 100),
-        left: '',
-        cancel: () => this.store.cancelUpload(),
-      };
     const run = this.store.activeRun();
     if (!run) return undefined;
     const left = run.secondsLeft === undefined ? '' : `, ${formatSeconds(run.secondsLeft)} left`;

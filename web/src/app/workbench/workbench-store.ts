@@ -6,27 +6,18 @@ import {
   stages,
   type Cloud,
   type ContourSetResource,
+  type ImportRequest,
   type OperationId,
   type Run,
   type Stage,
   type Surface,
   type Workbench,
 } from '@pampero/contract';
-import {
-  EMPTY,
-  of,
-  Subject,
-  Subscription,
-  catchError,
-  concatMap,
-  debounceTime,
-  switchMap,
-  tap,
-  finalize,
-  from,
-} from 'rxjs';
+import { EMPTY, of, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap, from } from 'rxjs';
 import { ApiError, ApiService, type ControlList } from '../api/api.service';
 import { classColour } from '../viewer/colours';
+import type { PainterChoice, PainterName } from '../viewer/point-painter';
+import { detectRenderer, rememberedRenderer, type Renderer } from '../viewer/renderer-detection';
 import type { ColourMode, PickedPoint } from '../viewer/viewer-protocol';
 
 export interface ClassRow {
@@ -47,6 +38,13 @@ export interface SectionLine {
 export type StageMark = 'hollow' | 'half' | 'solid';
 export type Pane = 'plan' | 'model' | 'both';
 
+const PAINTER_KEY = 'pampero-painter';
+
+function rememberedPainter(): PainterChoice {
+  const kept = localStorage.getItem(PAINTER_KEY);
+  return kept === 'processor' || kept === 'graphics' ? kept : 'automatic';
+}
+
 /** All that the open job's screens share: what the server says, and how it is looked at. */
 @Injectable()
 export class WorkbenchStore {
@@ -65,6 +63,18 @@ export class WorkbenchStore {
   readonly hiddenClasses = signal<ReadonlySet<number>>(new Set());
   readonly hiddenLayers = signal<ReadonlySet<string>>(new Set());
   readonly isDarkGround = signal(true);
+  /** Who is to draw the points; kept in the browser, since it depends on the machine. */
+  readonly painterChoice = signal<PainterChoice>(rememberedPainter());
+  /** Who draws them. */
+  readonly painter = signal<PainterName>('processor');
+  /** What WebGL draws with here: null where there is none, undefined until it is known. */
+  readonly renderer = signal<Renderer | null | undefined>(rememberedRenderer());
+  readonly wantedPainter = computed<PainterName>(() => {
+    const choice = this.painterChoice();
+    if (choice !== 'automatic') return choice;
+    const renderer = this.renderer();
+    return renderer && !renderer.isSoftware ? 'graphics' : 'processor';
+  });
 
   readonly section = signal<SectionLine | undefined>(undefined);
   readonly isLayingSection = signal(false);
@@ -76,7 +86,6 @@ export class WorkbenchStore {
   >(undefined);
   readonly drawnPoints = signal(0);
   readonly isBookOpen = signal(false);
-  readonly upload = signal<{ readonly fileName: string; readonly sent: number } | undefined>(undefined);
 
   readonly job = computed(() => this.workbench()?.job);
   readonly unit = computed(() => this.job()?.unit ?? 'metre');
@@ -146,8 +155,8 @@ export class WorkbenchStore {
 
   private readonly refresh$ = new Subject<void>();
   private readonly steps$ = new Subject<'undo' | 'redo'>();
+  private isFindingRenderer = false;
   private watching = new Subscription();
-  private uploading: Subscription | undefined;
 
   open(jobId: string): void {
     this.close();
@@ -185,7 +194,6 @@ export class WorkbenchStore {
 
   close(): void {
     this.watching.unsubscribe();
-    this.uploading?.unsubscribe();
     this.workbench.set(undefined);
     this.runs.set([]);
   }
@@ -199,6 +207,18 @@ export class WorkbenchStore {
     if (isShown) next.delete(layer);
     else next.add(layer);
     this.hiddenLayers.set(next);
+  }
+
+  /** Finds out what WebGL is here, where that was never asked before. */
+  findRenderer(): void {
+    if (this.renderer() !== undefined || this.isFindingRenderer) return;
+    this.isFindingRenderer = true;
+    void detectRenderer().then((renderer) => this.renderer.set(renderer ?? null));
+  }
+
+  choosePainter(choice: PainterChoice): void {
+    localStorage.setItem(PAINTER_KEY, choice);
+    this.painterChoice.set(choice);
   }
 
   toggleClass(code: number): void {
@@ -243,29 +263,15 @@ export class WorkbenchStore {
     this.steps$.next('redo');
   }
 
-  /** Sends files one after another; each is imported while the next is on its way. One that fails does not stop the others. */
-  import(files: readonly File[]): void {
-    this.uploading = from(files)
+  /** Starts the import of files that were looked at; one that cannot start does not stop the others. */
+  import(requests: readonly ImportRequest[]): void {
+    from(requests)
       .pipe(
-        concatMap((file) => {
-          this.upload.set({ fileName: file.name, sent: 0 });
-          return this.api.importCloud(this.jobId(), file).pipe(
-            tap(({ sent, run }) => {
-              this.upload.set({ fileName: file.name, sent });
-              if (run) this.noteRun(run);
-            }),
-            catchError((error: unknown) => this.tell(error)),
-          );
-        }),
-        finalize(() => this.upload.set(undefined)),
+        concatMap((request) =>
+          this.api.importFile(this.jobId(), request).pipe(catchError((error: unknown) => this.tell(error))),
+        ),
       )
-      .subscribe();
-  }
-
-  cancelUpload(): void {
-    this.uploading?.unsubscribe();
-    this.upload.set(undefined);
-    this.say('The upload was broken off; nothing of that file was imported.');
+      .subscribe((run) => this.noteRun(run));
   }
 
   say(message: string): void {

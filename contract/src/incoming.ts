@@ -1,0 +1,90 @@
+import { z } from 'zod';
+import { boundsSchema, crsSchema, lengthUnitSchema } from './resources.js';
+import { textLayoutSchema } from './text-layout.js';
+
+/** A file that is to come in: sent in pieces before, or lying in the folder that the server's settings name. */
+export const incomingFileSchema = z.union([
+  z.strictObject({
+    uploadId: z.string().regex(/^[a-z0-9-]{8,64}$/i, 'That is no upload.'),
+    fileName: z.string().min(1).max(255),
+  }),
+  z.strictObject({ folderPath: z.string().min(1).max(1000) }),
+]);
+export type IncomingFile = z.infer<typeof incomingFileSchema>;
+
+/** The system a file's coordinates are in: one of the EPSG list, or a definition of one's own as a PROJ string. */
+export const crsChoiceSchema = z.union([
+  z.strictObject({ epsg: z.int().positive() }),
+  z.strictObject({
+    definition: z.string().trim().min(6).max(2000),
+    /** To WGS 84 by position vector: three shifts in metres, three turns in seconds of arc, parts per million. */
+    sevenParameters: z
+      .tuple([z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number()])
+      .optional(),
+  }),
+]);
+export type CrsChoice = z.infer<typeof crsChoiceSchema>;
+
+/** What is done to elevations on the way in. */
+export const heightsSchema = z.strictObject({
+  /** What the file's elevations are in; what it says, or the unit of its coordinates, when left out. */
+  unit: lengthUnitSchema.optional(),
+  /** Added to every elevation, in the job's unit. */
+  shift: z.number().min(-10_000).max(10_000).default(0),
+  /** A geoid grid: elevations are above the ellipsoid and become heights above the geoid. */
+  geoid: z.string().min(1).max(120).optional(),
+});
+
+export const importRequestSchema = z.strictObject({
+  file: incomingFileSchema,
+  name: z.string().trim().min(1).max(120).optional(),
+  layout: textLayoutSchema.optional(),
+  /** Moved into the job's system, or their coordinates kept as they are. */
+  coordinates: z.enum(['moved', 'kept']).default('moved'),
+  /** In place of what the file says. */
+  crs: crsChoiceSchema.optional(),
+  heights: heightsSchema.prefault({}),
+});
+export type ImportRequest = z.input<typeof importRequestSchema>;
+
+export const findingSchema = z.strictObject({ level: z.enum(['warning', 'note']), message: z.string() });
+export type Finding = z.infer<typeof findingSchema>;
+
+/** What a file says of itself before any of it comes in. */
+export const fileLookSchema = z.strictObject({
+  fileName: z.string(),
+  fileBytes: z.number(),
+  format: z.string(),
+  /** Missing where the format does not say and only reading all of it would tell. */
+  pointCount: z.number().optional(),
+  software: z.string().optional(),
+  crs: crsSchema.optional(),
+  /** In the file's own numbers: as its header states, or those of the points looked at. */
+  bounds: boundsSchema.optional(),
+  /** Points that were looked at for the bounds; 0 where the header states them. */
+  sampledPoints: z.number(),
+  /** Where it would lie in the job, if it can be told. */
+  boundsInJob: boundsSchema.optional(),
+  attributes: z.array(z.string()),
+  findings: z.array(findingSchema),
+  /** First lines of a text file, and how they would be read. */
+  text: z.strictObject({ lines: z.array(z.string()), layout: textLayoutSchema.optional() }).optional(),
+});
+export type FileLook = z.infer<typeof fileLookSchema>;
+
+export const folderSchema = z.strictObject({
+  /** False where no folder is set: then there is nothing to pick from. */
+  isSet: z.boolean(),
+  path: z.string(),
+  entries: z.array(
+    z.strictObject({ name: z.string(), isFolder: z.boolean(), bytes: z.number(), changedAt: z.iso.datetime() }),
+  ),
+});
+export type Folder = z.infer<typeof folderSchema>;
+
+export const geoidSchema = z.strictObject({
+  name: z.string(),
+  /** South, west, north, east, in degrees. */
+  area: z.tuple([z.number(), z.number(), z.number(), z.number()]),
+});
+export type Geoid = z.infer<typeof geoidSchema>;

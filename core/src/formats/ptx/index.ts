@@ -1,0 +1,2 @@
+export { readPtxPoints } from './ptx-points.js';
+export type { PtxReport } from './ptx-points.js';

@@ -1,0 +1,2 @@
+export { Outline } from './outline.js';
+export type { BoxRelation, Place } from './outline.js';

@@ -1,0 +1,247 @@
+import type { CrsChoice, FileLook, Finding, Job } from '@pampero/contract';
+import type { ByteSource } from '@pampero/core/formats';
+import { openLas } from '@pampero/core/formats/las';
+import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
+import {
+  checkPlace,
+  lengthUnits,
+  metresPer,
+  placeFindingTexts,
+  planTransform,
+  type LengthUnit,
+} from '@pampero/core/geodesy';
+import { PamperoError } from '@pampero/core/task';
+import { chosenSystem, planeSystemOf, type PlaneSystem } from '../crs/plane-system.js';
+import { statedCrs } from '../crs/stated-crs.js';
+import { openFileSource } from '../store/file-bytes.js';
+import { looseKind, openLooseFile, type LooseKind } from '../tasks/import/loose-file.js';
+
+/** Lines of a text file that are shown. */
+const SHOWN_LINES = 40;
+/** Enough lines to see how a text file is laid out. */
+const HEAD_BYTES = 65_536;
+const WGS84 = '+proj=longlat +datum=WGS84 +no_defs';
+/** Higher and lower than any land. Common practice, no source. */
+const [LOWEST_LAND, HIGHEST_LAND] = [-500, 9000];
+
+type Bounds = NonNullable<FileLook['bounds']>;
+type Said = Omit<FileLook, 'fileName' | 'fileBytes' | 'findings' | 'boundsInJob'> & { readonly findings?: Finding[] };
+
+export interface LookOptions {
+  readonly path: string;
+  readonly fileName: string;
+  readonly job: Job;
+  /** Where the job's clouds lie. */
+  readonly jobBounds: Bounds | undefined;
+  readonly layout: TextLayout | undefined;
+  readonly crs: CrsChoice | undefined;
+}
+
+/**
+ * What a file says of itself, and what looks wrong, from its header and first points only.
+ * @throws FormatError where nothing of it can be used
+ */
+export async function lookAtFile(options: LookOptions): Promise<FileLook> {
+  const { path, fileName, job } = options;
+  const source = await openFileSource(path, fileName);
+  try {
+    const kind = looseKind(fileName);
+    const said = kind ? await lookAtLoose(source, kind, options.layout) : await lookAtLas(source);
+    const system = options.crs ? chosenSystem(options.crs) : planeSystemOf(said.crs);
+    const boundsInJob = said.bounds && inJob(said.bounds, system, job, said.crs?.verticalUnit);
+    return {
+      fileName,
+      fileBytes: source.size,
+      ...said,
+      ...(boundsInJob && { boundsInJob }),
+      findings: [...(said.findings ?? []), ...findingsOf(said, system, boundsInJob, options)],
+    };
+  } finally {
+    await source.close();
+  }
+}
+
+async function lookAtLas(source: ByteSource): Promise<Said> {
+  const las = await openLas(source);
+  const { header, columns, crs } = las;
+  const kind = las.records.some((r) => r.userId === 'copc') ? 'COPC' : las.chunks ? 'LAZ' : 'LAS';
+  return {
+    format: `${kind} ${header.versionMajor}.${header.versionMinor}, points ${las.format.id}`,
+    pointCount: las.pointCount,
+    software: header.generatingSoftware.trim(),
+    ...(crs && { crs: statedCrs(crs) }),
+    bounds: { min: [header.minX, header.minY, header.minZ], max: [header.maxX, header.maxY, header.maxZ] },
+    sampledPoints: 0,
+    attributes: [
+      'intensity',
+      'returns',
+      ...(columns.gpsTime ? ['GPS time'] : []),
+      ...(columns.rgb ? ['colour'] : []),
+      ...(columns.nearInfrared ? ['near infrared'] : []),
+      ...(columns.extraBytesLength > 0 ? [`${columns.extraBytesLength} extra bytes`] : []),
+    ],
+    findings: las.warnings.map(({ message }) => ({ level: 'warning', message })),
+  };
+}
+
+async function lookAtLoose(source: ByteSource, kind: LooseKind, given: TextLayout | undefined): Promise<Said> {
+  const head = kind === 'text' ? await headLines(source) : undefined;
+  const layout = given ?? (head && guessTextLayout(head));
+  const text = head && {
+    text: { lines: head.slice(0, SHOWN_LINES), ...(layout && { layout: { ...layout, columns: [...layout.columns] } }) },
+  };
+  if (kind === 'text' && !layout)
+    return {
+      format: 'text',
+      sampledPoints: 0,
+      attributes: [],
+      ...text,
+      findings: [
+        { level: 'warning', message: 'None of the first lines looks like a point: say how the file is laid out.' },
+      ],
+    };
+  const file = await openLooseFile(source, kind, layout);
+  const first = await file.batches.next();
+  await file.batches.return(undefined);
+  const points = first.done ? undefined : first.value;
+  return {
+    format: file.format,
+    ...(file.pointCount !== undefined && { pointCount: file.pointCount }),
+    ...(file.crs && { crs: statedCrs(file.crs) }),
+    ...(points && {
+      bounds: {
+        min: [least(points.easting), least(points.northing), least(points.elevation)],
+        max: [most(points.easting), most(points.northing), most(points.elevation)],
+      },
+    }),
+    sampledPoints: points?.count ?? 0,
+    attributes: points
+      ? [
+          ...(points.intensity ? ['intensity'] : []),
+          ...(points.red ? ['colour'] : []),
+          ...(points.classification ? ['class'] : []),
+          ...(points.returns ? ['returns'] : []),
+          ...(points.gpsTime ? ['time'] : []),
+        ]
+      : [],
+    ...text,
+    findings: [
+      ...file.warnings().map(({ message }) => ({ level: 'warning' as const, message })),
+      ...(points ? [] : [{ level: 'warning' as const, message: 'No point can be read with this layout.' }]),
+    ],
+  };
+}
+
+/** Whole lines of the beginning of a text file. */
+export async function headLines(source: ByteSource): Promise<string[]> {
+  const lines = Buffer.from(await source.read(0, Math.min(source.size, HEAD_BYTES)))
+    .toString('latin1')
+    .split(/\r?\n/);
+  return source.size > HEAD_BYTES ? lines.slice(0, -1) : lines;
+}
+
+function findingsOf(
+  { bounds, crs }: Said,
+  system: PlaneSystem | undefined,
+  boundsInJob: Bounds | undefined,
+  { job, jobBounds }: LookOptions,
+): Finding[] {
+  const findings: Finding[] = [];
+  const warn = (message: string): void => void findings.push({ level: 'warning', message });
+  const jobSystem = planeSystemOf(job.crs);
+  if (crs?.isGeographic) warn('The file’s coordinates are degrees; no surface can be built from them.');
+  else if (!system)
+    findings.push({
+      level: 'note',
+      message: `The file states no coordinate system that is known here; it is taken to be in the job’s, ${job.crs.name ?? 'local'}, unless you choose another.`,
+    });
+  const home = system ?? jobSystem;
+  if (bounds && home?.area && !crs?.isGeographic) {
+    const finding = checkPlace({
+      easting: (bounds.min[0] + bounds.max[0]) / 2,
+      northing: (bounds.min[1] + bounds.max[1]) / 2,
+      unit: home.unit,
+      isInside: insideArea(home),
+    });
+    if (finding) warn(placeFindingTexts[finding]);
+  }
+  if (crs?.horizontalUnit && system && crs.horizontalUnit !== system.unit)
+    warn(
+      `The file says ${lengthUnits[crs.horizontalUnit].name}, its coordinate system ${system.title} is in ${lengthUnits[system.unit].name}.`,
+    );
+  if (bounds) {
+    const metres = lengthUnits[crs?.verticalUnit ?? home?.unit ?? job.unit].metres;
+    const [low, high] = [bounds.min[2] * metres, bounds.max[2] * metres];
+    if (low < LOWEST_LAND || high > HIGHEST_LAND)
+      warn(
+        `Elevations from ${Math.round(low)} to ${Math.round(high)} m are not those of any land: stray points, or another unit.`,
+      );
+  }
+  if (boundsInJob && jobBounds) {
+    const gap = [0, 1].map((axis) =>
+      Math.max(0, boundsInJob.min[axis]! - jobBounds.max[axis]!, jobBounds.min[axis]! - boundsInJob.max[axis]!),
+    );
+    const away = Math.hypot(gap[0]!, gap[1]!);
+    const size = Math.hypot(jobBounds.max[0] - jobBounds.min[0], jobBounds.max[1] - jobBounds.min[1]);
+    if (away > size)
+      warn(
+        `It would lie ${Math.round(away).toLocaleString('en')} ${lengthUnits[job.unit].short} away from the job’s other clouds.`,
+      );
+    else if (away === 0) {
+      const rise = Math.max(boundsInJob.min[2] - jobBounds.max[2], jobBounds.min[2] - boundsInJob.max[2]);
+      if (rise > jobBounds.max[2] - jobBounds.min[2])
+        warn('It would lie far above or below the job’s other clouds: another height datum, or another unit.');
+    }
+  }
+  return findings;
+}
+
+function insideArea({ proj4, area }: PlaneSystem): (easting: number, northing: number) => boolean {
+  const [south, west, north, east] = area!;
+  // A degree of grace: areas are given roughly, and surveys reach over them.
+  const grace = 1;
+  return (e, n) => {
+    try {
+      const [longitude, latitude] = [Float64Array.of(e), Float64Array.of(n)];
+      planTransform(proj4, WGS84)(longitude, latitude);
+      const isEastWest =
+        west <= east
+          ? longitude[0]! >= west - grace && longitude[0]! <= east + grace
+          : longitude[0]! >= west - grace || longitude[0]! <= east + grace;
+      if (!isEastWest || latitude[0]! < south - grace || latitude[0]! > north + grace) return false;
+      // Far outside its zone a projection folds over: only a place that comes back is one.
+      planTransform(WGS84, proj4)(longitude, latitude);
+      return Math.hypot(longitude[0]! - e, latitude[0]! - n) < 1;
+    } catch (error) {
+      if (error instanceof PamperoError) return false;
+      throw error;
+    }
+  };
+}
+
+/** Bounds as they would be in the job: moved by their corners, elevations in its unit. */
+function inJob(
+  { min, max }: Bounds,
+  from: PlaneSystem | undefined,
+  job: Job,
+  verticalUnit: LengthUnit | undefined,
+): Bounds | undefined {
+  const to = planeSystemOf(job.crs);
+  if (!from || !to) return { min, max };
+  const up = metresPer(verticalUnit ?? from.unit) / metresPer(job.unit);
+  const [e, n] = [Float64Array.of(min[0], max[0], min[0], max[0]), Float64Array.of(min[1], min[1], max[1], max[1])];
+  try {
+    if (from.proj4 !== to.proj4) planTransform(from.proj4, to.proj4)(e, n);
+  } catch (error) {
+    if (error instanceof PamperoError) return undefined;
+    throw error;
+  }
+  return { min: [least(e), least(n), min[2] * up], max: [most(e), most(n), max[2] * up] };
+}
+
+function least(values: Float64Array): number {
+  return values.reduce((a, b) => Math.min(a, b), Infinity);
+}
+function most(values: Float64Array): number {
+  return values.reduce((a, b) => Math.max(a, b), -Infinity);
+}
