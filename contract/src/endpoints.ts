@@ -3,6 +3,8 @@ import { pointExportSchema } from './exports.js';
 import { fileLookSchema, folderSchema, geoidSchema, importRequestSchema, incomingFileSchema } from './incoming.js';
 import { textLayoutSchema } from './text-layout.js';
 import { importControl, operations } from './operations.js';
+import { newPinSchema, pinSchema } from './pins.js';
+import { patchRequestSchema, patchSchema, selectionCountSchema, selectionSchema } from './selections.js';
 import {
   cloudNodesSchema,
   cloudReportSchema,
@@ -42,6 +44,8 @@ const job = z.strictObject({ jobId: jobIdSchema });
 const ofJob = <K extends string>(name: K) =>
   z.strictObject({ jobId: jobIdSchema, [name]: id } as { jobId: typeof jobIdSchema } & Record<K, typeof id>);
 const BYTES = 'application/octet-stream';
+/** Attributes a viewer colours by. */
+export const SHOWN_COLUMNS = ['intensity', 'returns', 'scanAngle', 'pointSourceId', 'gpsTime', 'colour'] as const;
 
 export const endpoints = {
   searchCrs: {
@@ -256,13 +260,47 @@ export const endpoints = {
     status: 200,
     responseType: BYTES,
   },
-  readNodeIntensity: {
+  readNodeColumn: {
     method: 'get',
-    path: '/jobs/{jobId}/nodes/{nodeId}/intensity',
-    summary: 'A node’s intensities, 16 bits a point.',
-    params: ofJob('nodeId'),
+    path: '/jobs/{jobId}/nodes/{nodeId}/columns/{column}',
+    summary: 'One attribute of a node’s points, column by column; colours are red, green and blue after one another.',
+    params: z.strictObject({ jobId: jobIdSchema, nodeId: id, column: z.enum(SHOWN_COLUMNS) }),
     status: 200,
     responseType: BYTES,
+  },
+  countSelection: {
+    method: 'post',
+    path: '/jobs/{jobId}/selection/count',
+    summary: 'How many points a selection holds, by class.',
+    params: job,
+    body: z.strictObject({ selection: selectionSchema }),
+    status: 200,
+    response: selectionCountSchema,
+  },
+  growPatch: {
+    method: 'post',
+    path: '/jobs/{jobId}/selection/patch',
+    summary: 'The connected patch of points alike, from one that was touched.',
+    params: job,
+    body: patchRequestSchema,
+    status: 200,
+    response: patchSchema,
+  },
+  pin: {
+    method: 'post',
+    path: '/jobs/{jobId}/pins',
+    summary: 'Keeps a note, a measure, a view or a selection in the job.',
+    params: job,
+    body: newPinSchema,
+    status: 201,
+    response: pinSchema,
+  },
+  unpin: {
+    method: 'delete',
+    path: '/jobs/{jobId}/pins/{pinId}',
+    summary: 'Removes what was kept.',
+    params: ofJob('pinId'),
+    status: 204,
   },
   startOperation: {
     method: 'post',

@@ -70,7 +70,9 @@ export type {
 export { textColumnSchema, textLayoutSchema } from './text-layout.js';
 export { POINT_FILE_FORMATS, pointExportSchema } from './exports.js';
 export type { PointExport, PointFileFormat } from './exports.js';
-export { endpoints } from './endpoints.js';
+export { endpoints, SHOWN_COLUMNS } from './endpoints.js';
+export { newPinSchema, pinSchema } from './pins.js';
+export type { NewPin, Pin } from './pins.js';
 export type { Endpoint, EndpointId } from './endpoints.js';
 export { openApiDocument } from './open-api.js';
 export {
@@ -83,3 +85,18 @@ export {
   incomingFileSchema,
 } from './incoming.js';
 export type { CrsChoice, FileLook, Finding, Folder, Geoid, ImportRequest, IncomingFile } from './incoming.js';
+export { classCodeSchema, jobClassSchema } from './classes.js';
+export type { JobClass } from './classes.js';
+export { copyToCloud, editClasses, handOperations, restore, setClass, withhold } from './hand-operations.js';
+export type { SetClassParameters } from './hand-operations.js';
+export {
+  asSelection,
+  patchRequestSchema,
+  patchSchema,
+  selectionCountSchema,
+  selectionSchema,
+  visibleSchema,
+} from './selections.js';
+export type { Patch, PatchRequest, SelectionCount } from './selections.js';
+export { cleaningOperations, findFloating, findIsolated, findLow, findOutliers } from './cleaning-operations.js';
+export type { CleaningOperationId } from './cleaning-operations.js';

@@ -1,6 +1,8 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { POINT_ORDERS } from '@pampero/core/formats/point-list';
 import { z } from 'zod';
+import { cleaningOperations } from './cleaning-operations.js';
+import { handOperations } from './hand-operations.js';
 import { lengthIn, type ParameterMeta } from './length.js';
 import type { Stage } from './stages.js';
 
@@ -17,6 +19,8 @@ export interface OperationDescription<S extends z.ZodObject = z.ZodObject> {
   readonly does: string;
   /** Where the method was published. */
   readonly method?: string;
+  /** Done by hand and in a moment: nobody is told how far it is, and what follows waits for it. */
+  readonly isQuick?: boolean;
   readonly parameters: (unit: LengthUnit) => S;
 }
 
@@ -233,7 +237,13 @@ export const importControl = {
 } as const satisfies OperationDescription;
 
 /** Operations that are started with their parameters alone. */
-export const operations = [groundByCloth, buildSurface, drawContours] as const;
+export const operations = [
+  groundByCloth,
+  buildSurface,
+  drawContours,
+  ...handOperations,
+  ...cleaningOperations,
+] as const;
 export type OperationId = (typeof operations)[number]['id'];
 
 export type GroundByClothParameters = z.output<ReturnType<typeof groundByCloth.parameters>>;

@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { jobClassSchema } from './classes.js';
+import { pinSchema } from './pins.js';
 import { stageSchema } from './stages.js';
 
 export const lengthUnitSchema = z.enum(['metre', 'us-survey-foot', 'international-foot']);
@@ -305,7 +307,7 @@ export const jobEventSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('run'), run: runSchema }),
   z.strictObject({
     kind: z.literal('changed'),
-    parts: z.array(z.enum(['clouds', 'surfaces', 'contours', 'control', 'history'])),
+    parts: z.array(z.enum(['clouds', 'surfaces', 'contours', 'control', 'history', 'pins'])),
   }),
 ]);
 export type JobEvent = z.infer<typeof jobEventSchema>;
@@ -319,5 +321,9 @@ export const workbenchSchema = z.strictObject({
   controlCount: z.int(),
   history: historySchema,
   runs: z.array(runSchema),
+  /** Names and colours that the surveyor gave to classes. */
+  classes: z.array(jobClassSchema),
+  /** What the surveyor pinned down: places, measures, views and selections by name. */
+  pins: z.array(pinSchema),
 });
 export type Workbench = z.infer<typeof workbenchSchema>;

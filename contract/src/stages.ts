@@ -26,8 +26,6 @@ export const stages: readonly StageFacts[] = [
     id: 'clean',
     name: 'Clean',
     question: 'What is not real?',
-    comingUp:
-      'Here isolated points, low points under the ground and whatever else is not real will be found, looked at and set aside.',
   },
   { id: 'classify', name: 'Classify', question: 'What is ground, and what stands on it?' },
   {

@@ -17,3 +17,5 @@ export type {
 } from './selection.js';
 export { greenness, PreparedSelection, returnKind } from './prepared-selection.js';
 export type { SelectablePoints } from './prepared-selection.js';
+export { growPatch } from './grow-patch.js';
+export type { PatchPlaces, PatchRule } from './grow-patch.js';

@@ -225,13 +225,13 @@ describe('a node wholly within or without needs no look at its points', () => {
   const random = seededRandom(5);
   const view = [plan, perspective()];
 
-  test.each(Array.from({ length: 150 }, (_, i) => i))('random selection %i over random nodes', (i) => {
+  test.each(Array.from({ length: 150 }, (_, i) => i))('random selection %i over random nodes', () => {
     const steps: SelectionStep[] = [];
     for (let k = 0; k < 1 + Math.floor(random() * 4); k++) {
       const v = view[Math.floor(random() * 2)]!;
       const [cx, cy, r] = [random() * v.width, random() * v.height, 5 + random() * 90];
-      const corners = Array.from({ length: 3 + Math.floor(random() * 8) }, (_, c, n = 0) => {
-        const angle = ((c + random() * 0.8) * 2 * Math.PI) / 11 + n;
+      const corners = Array.from({ length: 3 + Math.floor(random() * 8) }, (_, c) => {
+        const angle = ((c + random() * 0.8) * 2 * Math.PI) / 11;
         return [cx + Math.cos(angle) * r * (0.4 + random()), cy + Math.sin(angle) * r * (0.4 + random())] as const;
       });
       const how = (['add', 'add', 'take', 'keep', 'invert'] as const)[Math.floor(random() * 5)]!;

@@ -5,12 +5,10 @@ import type { z } from 'zod';
 import { gatherPoints, joinPoints, PointFlag, type PointBatch } from '@pampero/core/cloud';
 import { writeCopc, type CopcNode } from '@pampero/core/formats/copc';
 import { writeE57 } from '@pampero/core/formats/e57';
-import { writeLas, type LasWriterOptions } from '@pampero/core/formats/las';
+import { writeLas } from '@pampero/core/formats/las';
 import { writePly } from '@pampero/core/formats/ply';
 import { pointsToText, type WrittenColumn } from '@pampero/core/formats/text';
-import type { CrsDescription } from '@pampero/core/geodesy';
 import { OnePointPerCube } from '@pampero/core/thinning';
-import { crsByCode } from '../crs/crs-catalogue.js';
 import { JobError } from '../jobs/job-error.js';
 import type { JobFile } from '../jobs/job-file.js';
 import type { JobLibrary } from '../jobs/job-library.js';
@@ -24,6 +22,7 @@ import {
 import type { CloudFacts } from '../store/cloud-facts.js';
 import { fileSink } from '../store/file-bytes.js';
 import { fileStem, sendFile } from './exports.js';
+import { crsOf, lasOptions } from './las-options.js';
 
 type Query = z.output<typeof pointExportSchema>;
 type Facts = CloudFacts & { readonly name: string };
@@ -199,43 +198,4 @@ async function writeAsCopc(
   const { pointFormat, ...rest } = lasOptions(job, facts, { version: '1.4', format: 'laz' });
   const spacing = nodes.find((node) => node.level === 0)?.spacing ?? cube.side / 128;
   await writeCopc(fileSink(target), cells(), { ...rest, pointFormat, cube, spacing }, stopped);
-}
-
-/** The leanest point format that holds the cloud's columns. */
-function lasOptions(
-  job: Job,
-  facts: CloudFacts,
-  { version, format }: Pick<Query, 'version' | 'format'>,
-): LasWriterOptions {
-  const { columns } = facts;
-  const legacy = (columns.gpsTime ? 1 : 0) + (columns.rgb ? 2 : 0);
-  const extended = columns.nearInfrared ? 8 : columns.rgb ? 7 : 6;
-  return {
-    version,
-    pointFormat: version === '1.2' ? legacy : extended,
-    quantisation: quantisationOf(facts),
-    isCompressed: format === 'laz',
-    extraBytesLength: columns.extraBytesLength,
-    crs: crsOf(job, facts),
-    isStandardGpsTime: facts.isStandardGpsTime,
-    records: facts.records.map((record) => ({ ...record, data: new Uint8Array(Buffer.from(record.data, 'base64')) })),
-  };
-}
-
-/** The job's system, since that is what the coordinates are in; the file's own text where it says the same. */
-function crsOf(job: Job, facts: CloudFacts): CrsDescription {
-  const { epsg, name, horizontalUnit, verticalUnit } = job.crs;
-  // A system of one's own has no well-known text here, and the file's would name the system its points were moved out of.
-  const wkt = job.crs.definition
-    ? undefined
-    : epsg === undefined || facts.source.crs?.epsg === epsg
-      ? (facts.wkt ?? (epsg === undefined ? undefined : crsByCode(epsg).wkt))
-      : crsByCode(epsg).wkt;
-  return {
-    ...(epsg !== undefined && { epsg }),
-    ...(name !== undefined && { name }),
-    ...(horizontalUnit && { horizontalUnit }),
-    ...(verticalUnit && { verticalUnit }),
-    ...(wkt && { wkt }),
-  };
 }

@@ -1,6 +1,7 @@
 import type { Request, RequestHandler, Response } from 'express';
 import { Router, json } from 'express';
 import {
+  asSelection,
   endpoints,
   openApiDocument,
   operations,
@@ -19,13 +20,14 @@ import {
   listClouds,
   listNodes,
   readCloud,
-  readCloudFacts,
+  readCloudReport,
   readNodeClass,
-  readNodeColumn,
+  readAttributeColumns,
   readNodeGeometry,
 } from '../store/cloud-repository.js';
 import { countControl } from '../store/control-repository.js';
 import { readHistory, redo, undo } from '../store/history-repository.js';
+import { insertPin, listPins, readJobClasses, removePin } from '../store/pin-repository.js';
 import { listProducts, readContours, readProductBlob, readSurface } from '../store/product-repository.js';
 import { exportPoints } from './export-points.js';
 import { exportDxf, exportLandXml, sendFile } from './exports.js';
@@ -50,6 +52,8 @@ type Answer<E extends Endpoint> = E['response'] extends z.ZodType
   : Promise<void> | void;
 type Handlers = { [K in EndpointId]: (call: Call<(typeof endpoints)[K]>) => Answer<(typeof endpoints)[K]> };
 
+const COLOUR_COLUMNS = ['red', 'green', 'blue'] as const;
+
 /** Blobs under an address that changes with their content may be kept for good. */
 const FOR_GOOD = 'private, max-age=31536000, immutable';
 
@@ -61,6 +65,8 @@ function sendBytes(response: Response, bytes: Uint8Array): void {
 function handlers({ library, runs, operations: operationService }: RouteServices): Handlers {
   const read = async (jobId: string) => (await library.file(jobId)).read;
   const step = async (jobId: string, go: typeof undo) => {
+    // A hand edit is over in a moment and is waited for, so that undo straight after it takes back just that.
+    await runs.quickOnesDone(jobId);
     if (runs.isBusy(jobId))
       throw new JobError('busy', { what: 'Something is running in this job.', mend: 'Wait for it or cancel it.' });
     const file = await library.file(jobId);
@@ -87,14 +93,16 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     },
     async readJob({ params: { jobId } }) {
       const models = await read(jobId);
-      const [job, clouds, products, history, controlCount] = await Promise.all([
+      const [job, clouds, products, history, controlCount, classes, pins] = await Promise.all([
         library.describe(jobId),
         listClouds(models),
         listProducts(models),
         readHistory(models),
         countControl(models),
+        readJobClasses(models),
+        listPins(models),
       ]);
-      return { job, clouds, ...products, controlCount, history, runs: runs.list(jobId) };
+      return { job, clouds, ...products, controlCount, history, runs: runs.list(jobId), classes, pins };
     },
     async removeJob({ params: { jobId }, response }) {
       await library.file(jobId);
@@ -136,7 +144,7 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     lookAtFile: ({ params, body }) => operationService.lookAtFile(params.jobId, body),
     importFile: ({ params, body }) => operationService.importFile(params.jobId, body),
     readCloud: async ({ params }) => readCloud(await read(params.jobId), params.cloudId),
-    readCloudReport: async ({ params }) => (await readCloudFacts(await read(params.jobId), params.cloudId)).report,
+    readCloudReport: async ({ params }) => readCloudReport(await read(params.jobId), params.cloudId),
     readWindow: ({ params, body }) => operationService.readWindow(params.jobId, params.cloudId, body),
     importControl: ({ params, body }) => operationService.startControlImport(params.jobId, body),
     lookAtControl: ({ params }) => operationService.lookAtControl(params.jobId, params.cloudId),
@@ -149,9 +157,24 @@ function handlers({ library, runs, operations: operationService }: RouteServices
       else response.setHeader('cache-control', FOR_GOOD);
       response.type('application/octet-stream').send(Buffer.concat([classification, flags]));
     },
-    async readNodeIntensity({ params, response }) {
-      const values = await readNodeColumn(await read(params.jobId), params.nodeId, 'intensity');
-      sendBytes(response, new Uint8Array(values.buffer, values.byteOffset, values.byteLength));
+    async readNodeColumn({ params, response }) {
+      const models = await read(params.jobId);
+      const names = params.column === 'colour' ? COLOUR_COLUMNS : ([params.column] as const);
+      sendBytes(response, await readAttributeColumns(models, params.nodeId, names));
+    },
+    countSelection: ({ params, body }) => operationService.countSelection(params.jobId, asSelection(body.selection)),
+    growPatch: ({ params, body }) => operationService.growPatch(params.jobId, body),
+    pin: async ({ params, body }) => {
+      const file = await library.file(params.jobId);
+      const pin = await file.write((models) => insertPin(models, body));
+      runs.tell(params.jobId, { kind: 'changed', parts: ['pins'] });
+      return pin;
+    },
+    unpin: async ({ params, response }) => {
+      const file = await library.file(params.jobId);
+      await file.write((models) => removePin(models, params.pinId));
+      runs.tell(params.jobId, { kind: 'changed', parts: ['pins'] });
+      response.status(204).end();
     },
     startOperation: async ({ params, body }) =>
       (await operationService.start(params.jobId, params.operation, body)).run,

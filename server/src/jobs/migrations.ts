@@ -35,6 +35,20 @@ const steps: readonly { readonly name: string; readonly statements: readonly str
       `CREATE INDEX node_class_facts ON node_class (nodeId, counts, revision)`,
     ],
   },
+  {
+    name: '004-marks',
+    statements: [
+      // A step keeps what it changed of classes and flags as one difference that works both ways, next to nothing for a
+      // hand edit. What earlier versions kept says nothing of flags; their class steps stay in the book but cannot be undone.
+      `CREATE TABLE history_marks (historyId INTEGER NOT NULL, nodeId INTEGER NOT NULL, difference BLOB NOT NULL, otherRevision INTEGER NOT NULL, PRIMARY KEY (historyId, nodeId))`,
+      `UPDATE history SET effects = '[]' WHERE effects LIKE '%"kind":"classes"%'`,
+      `DROP TABLE history_class`,
+      `CREATE TABLE pins (id INTEGER PRIMARY KEY AUTOINCREMENT, kind TEXT NOT NULL, name TEXT NOT NULL, body TEXT NOT NULL)`,
+      // The report is long and seldom read; lists of clouds were slowed by it.
+      `ALTER TABLE clouds ADD COLUMN report TEXT NOT NULL DEFAULT '{}'`,
+      `UPDATE clouds SET report = COALESCE(json_extract(facts, '$.report'), '{}'), facts = json_remove(facts, '$.report')`,
+    ],
+  },
 ];
 
 /** Kept in `PRAGMA user_version`; a file with a higher one was written by a newer Pampero. */

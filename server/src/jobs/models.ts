@@ -9,6 +9,8 @@ export interface CloudRow {
   pointCount: number;
   /** Everything else a cloud says of itself: see `CloudFacts`. */
   facts: string;
+  /** See `CloudReport`. */
+  report: string;
   revision: number;
 }
 export interface NodeRow {
@@ -74,13 +76,19 @@ export interface HistoryRow {
   startedAt: string;
   durationMs: number;
 }
-export interface HistoryClassRow {
+export interface HistoryMarksRow {
   historyId: number;
   nodeId: number;
-  /** The class column on the other side of the step, deflated. */
-  classification: Buffer;
-  counts: string;
-  revision: number;
+  /** What differs on the two sides of the step, bit for bit: classes, then flags, deflated. */
+  difference: Buffer;
+  /** The node's revision on the other side. */
+  otherRevision: number;
+}
+export interface PinRow {
+  id: number;
+  kind: 'note' | 'measure' | 'view' | 'selection';
+  name: string;
+  body: string;
 }
 export interface ControlPointRow {
   id: number;
@@ -111,7 +119,8 @@ export interface Models {
   readonly products: Of<ProductRow>;
   readonly productBlobs: Of<ProductBlobRow>;
   readonly history: Of<HistoryRow>;
-  readonly historyClass: Of<HistoryClassRow>;
+  readonly historyMarks: Of<HistoryMarksRow>;
+  readonly pins: Of<PinRow>;
   readonly controlPoints: Of<ControlPointRow>;
 }
 
@@ -132,6 +141,7 @@ export function defineModels(sequelize: Sequelize): Models {
       isActive: BOOLEAN,
       pointCount: INTEGER,
       facts: TEXT,
+      report: TEXT,
       revision: INTEGER,
     }),
     nodes: define('nodes', {
@@ -181,12 +191,12 @@ export function defineModels(sequelize: Sequelize): Models {
       ...Object.fromEntries(['role', 'number', 'code'].map((name) => [name, TEXT])),
       ...Object.fromEntries(['northing', 'easting', 'elevation'].map((name) => [name, DOUBLE])),
     }),
-    historyClass: define('history_class', {
+    historyMarks: define('history_marks', {
       historyId: key(),
       nodeId: { type: INTEGER, primaryKey: true },
-      classification: BLOB,
-      counts: TEXT,
-      revision: INTEGER,
+      difference: BLOB,
+      otherRevision: INTEGER,
     }),
+    pins: define('pins', { id: { ...key(), autoIncrement: true }, kind: TEXT, name: TEXT, body: TEXT }),
   };
 }

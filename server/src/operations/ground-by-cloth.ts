@@ -4,7 +4,7 @@ import { mergeLowestRaster, newLowestRaster, type RasterFrame } from '@pampero/c
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
 import { quantisationOf, readCloudFacts, type StoredNode } from '../store/cloud-repository.js';
-import { replaceClasses } from '../store/history-repository.js';
+import { replaceMarks } from '../store/history-repository.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
@@ -92,7 +92,7 @@ export function groundByClothWork(pool: TaskPool, parameters: GroundByClothParam
         { label: 'Out of ground', value: sum('fromGround'), quantity: 'count' },
         { label: 'Cells with false low points', value: cellsEmptied, quantity: 'count' },
       ],
-      store: async (models) => ({ effects: [await replaceClasses(models, historyId, parameters.cloudId, changes)] }),
+      store: async (models) => ({ effects: [await replaceMarks(models, historyId, parameters.cloudId, changes)] }),
     };
   };
 }

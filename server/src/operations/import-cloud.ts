@@ -113,7 +113,13 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
           ...warnings.map((warning) => ({ label: 'Warning', value: warning.message, quantity: 'text' as const })),
         ],
         store: async (models) => {
-          await finishCloud(models, id, las.pointCount, facts);
+          await finishCloud(
+            models,
+            id,
+            las.pointCount,
+            facts,
+            cloudReport(built, las.quantisation, las.columns.gpsTime),
+          );
           return { effects: [{ kind: 'cloud', id }], productId: id };
         },
       };
@@ -273,7 +279,6 @@ function factsOf(
     },
     warnings,
     attributeNames: attributeNamesOf(las),
-    report: cloudReport(built, quantisation, columns.gpsTime),
     cube: { low: at(built.cube.low), side: built.cube.side },
     isStandardGpsTime: (header.globalEncoding & 1) === 1,
     ...(crs?.wkt && { wkt: crs.wkt }),

@@ -1,7 +1,14 @@
 import { rm } from 'node:fs/promises';
 import {
   buildSurface,
+  asSelection,
+  copyToCloud,
   drawContours,
+  editClasses,
+  findFloating,
+  findIsolated,
+  findLow,
+  findOutliers,
   groundByCloth,
   importCloud,
   importControl,
@@ -14,10 +21,17 @@ import {
   type OperationId,
   type Run,
   type CloudWindow,
+  type OperationDescription,
+  type Patch,
+  type SelectionCount,
+  restore,
+  setClass,
+  withhold,
 } from '@pampero/contract';
 import { readPointList, type PointOrder } from '@pampero/core/formats/point-list';
 import type { TextLayout } from '@pampero/core/formats/text';
 import type { LengthUnit } from '@pampero/core/geodesy';
+import type { Selection } from '@pampero/core/selection';
 import type { z } from 'zod';
 import { chosenSystem } from '../crs/plane-system.js';
 import type { FoundFile, IncomingFiles } from '../incoming/incoming-files.js';
@@ -33,20 +47,31 @@ import { listProducts } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { buildSurfaceWork } from './build-surface.js';
 import { drawContoursWork } from './draw-contours.js';
+import { cleanCloudWork } from './clean-cloud.js';
+import { copyToCloudWork } from './copy-to-cloud.js';
+import { describeSelection } from './describe-selection.js';
 import { groundByClothWork } from './ground-by-cloth.js';
+import { growPatchFrom } from './grow-patch.js';
+import { editClassesWork, restoreWork, setClassWork, withholdWork } from './hand-edits.js';
 import { lookAtControl } from './look-at-control.js';
 import { readWindow } from './read-window.js';
+import { countSelection } from './select-points.js';
 import { importCloudWork } from './import-cloud.js';
 
-interface ServerOperation {
+interface PrepareOptions {
+  readonly job: Job;
+  readonly replaces?: number;
+  readonly memory: MemoryPlan;
+  readonly library: JobLibrary;
+}
+
+interface ServerOperation extends Pick<OperationDescription, 'stage' | 'title' | 'isQuick'> {
   readonly id: OperationId;
-  readonly stage: typeof groundByCloth.stage | typeof buildSurface.stage;
-  readonly title: string;
   prepare(
     pool: TaskPool,
     given: unknown,
     unit: LengthUnit,
-    options: { replaces?: number },
+    options: PrepareOptions,
   ): { parameters: Record<string, unknown>; work: RunWork };
 }
 
@@ -70,6 +95,81 @@ const serverOperations: readonly ServerOperation[] = [
     prepare(pool, given, unit, options) {
       const parameters = drawContours.parameters(unit).parse(given);
       return { parameters, work: drawContoursWork(pool, parameters, unit, options) };
+    },
+  },
+  {
+    ...setClass,
+    prepare(pool, given) {
+      const { selection: steps, classCode } = setClass.parameters().parse(given);
+      const selection = asSelection(steps);
+      return {
+        parameters: { selection: describeSelection(selection), classCode },
+        work: setClassWork(pool, selection, classCode),
+      };
+    },
+  },
+  {
+    ...withhold,
+    prepare(pool, given) {
+      const selection = asSelection(withhold.parameters().parse(given).selection);
+      return { parameters: { selection: describeSelection(selection) }, work: withholdWork(pool, selection) };
+    },
+  },
+  {
+    ...restore,
+    prepare(pool, given) {
+      const selection = asSelection(restore.parameters().parse(given).selection);
+      return { parameters: { selection: describeSelection(selection) }, work: restoreWork(pool, selection) };
+    },
+  },
+  {
+    ...editClasses,
+    prepare(_pool, given) {
+      const { classes } = editClasses.parameters().parse(given);
+      return { parameters: { classes }, work: editClassesWork(classes) };
+    },
+  },
+  {
+    ...copyToCloud,
+    prepare(pool, given, _unit, options) {
+      const { selection: steps, name } = copyToCloud.parameters().parse(given);
+      const selection = asSelection(steps);
+      return {
+        parameters: { selection: describeSelection(selection), name },
+        work: copyToCloudWork(pool, selection, name, options),
+      };
+    },
+  },
+  {
+    ...findIsolated,
+    prepare(pool, given, unit) {
+      const parameters = findIsolated.parameters(unit).parse(given);
+      const { cloudId, toClass, ...options } = parameters;
+      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'isolated', ...options }, toClass) };
+    },
+  },
+  {
+    ...findOutliers,
+    prepare(pool, given, unit) {
+      const parameters = findOutliers.parameters(unit).parse(given);
+      const { cloudId, toClass, ...options } = parameters;
+      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'outliers', ...options }, toClass) };
+    },
+  },
+  {
+    ...findLow,
+    prepare(pool, given, unit) {
+      const parameters = findLow.parameters(unit).parse(given);
+      const { cloudId, toClass, ...options } = parameters;
+      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'low', ...options }, toClass) };
+    },
+  },
+  {
+    ...findFloating,
+    prepare(pool, given, unit) {
+      const parameters = findFloating.parameters(unit).parse(given);
+      const { cloudId, toClass, ...options } = parameters;
+      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'floating', ...options }, toClass) };
     },
   },
 ];
@@ -177,6 +277,14 @@ export class OperationService {
     return readWindow(this.pool, await this.library.file(jobId), cloudId, asked);
   }
 
+  async countSelection(jobId: string, selection: Selection): Promise<SelectionCount> {
+    return countSelection(this.pool, await this.library.file(jobId), selection);
+  }
+
+  async growPatch(jobId: string, request: Parameters<typeof growPatchFrom>[2]): Promise<Patch> {
+    return growPatchFrom(this.pool, await this.library.file(jobId), request);
+  }
+
   async lookAtControl(jobId: string, cloudId: number): Promise<ControlLook> {
     const job = await this.library.describe(jobId);
     return lookAtControl(this.pool, await this.library.file(jobId), cloudId, job.unit);
@@ -225,7 +333,12 @@ export class OperationService {
         what: `There is no operation ${operationId}.`,
         mend: 'GET /api/operations lists them.',
       });
-    const { parameters, work } = operation.prepare(this.pool, given, job.unit, options);
+    const { parameters, work } = operation.prepare(this.pool, given, job.unit, {
+      ...options,
+      job,
+      memory: this.memory,
+      library: this.library,
+    });
     return this.runs.start(job.id, file, operation, parameters, work);
   }
 }

@@ -32,6 +32,8 @@ export type RunWork = (context: RunContext) => Promise<RunResult>;
 
 interface LiveRun {
   run: Run;
+  readonly isQuick: boolean;
+  finished: Promise<Run> | undefined;
   readonly abort: AbortController;
   readonly begun: number;
 }
@@ -67,6 +69,14 @@ export class RunService {
     return this.list(jobId).some((run) => run.state === 'queued' || run.state === 'running');
   }
 
+  /** Waits for the hand edits that are under way, if nothing long stands before them. */
+  async quickOnesDone(jobId: string): Promise<void> {
+    const going = [...(this.runs.get(jobId)?.values() ?? [])].filter(
+      ({ run }) => run.state === 'queued' || run.state === 'running',
+    );
+    if (going.every(({ isQuick }) => isQuick)) await Promise.all(going.map(({ finished }) => finished));
+  }
+
   cancel(jobId: string, runId: string): Run {
     const live = this.live(jobId, runId);
     live.abort.abort();
@@ -87,7 +97,7 @@ export class RunService {
   start(
     jobId: string,
     job: JobFile,
-    operation: Pick<OperationDescription, 'id' | 'stage' | 'title'>,
+    operation: Pick<OperationDescription, 'id' | 'stage' | 'title' | 'isQuick'>,
     parameters: Record<string, unknown>,
     work: RunWork,
   ): { run: Run; finished: Promise<Run> } {
@@ -102,6 +112,8 @@ export class RunService {
         startedAt: new Date().toISOString(),
         elapsedMs: 0,
       },
+      isQuick: operation.isQuick ?? false,
+      finished: undefined,
       abort: new AbortController(),
       begun: performance.now(),
     };
@@ -115,6 +127,7 @@ export class RunService {
     const finished = (this.turns.get(jobId) ?? Promise.resolve()).then(() =>
       this.execute(jobId, job, live, operation, parameters, work),
     );
+    live.finished = finished;
     this.turns.set(jobId, finished);
     this.tell(jobId, { kind: 'run', run: live.run });
     return { run: live.run, finished };

@@ -1,4 +1,4 @@
-import type { Cloud, CloudReport } from '@pampero/contract';
+import type { Cloud } from '@pampero/contract';
 import type { ColumnName } from '@pampero/core/cloud';
 
 /** What the `facts` column of a cloud holds: the resource's own fields, and what only the server needs. */
@@ -11,7 +11,6 @@ export interface CloudFacts {
   readonly warnings: Cloud['warnings'];
   /** Columns packed in `node_attributes`, in their order. */
   readonly attributeNames: readonly ColumnName[];
-  readonly report: CloudReport;
   /** The octree's root, in coordinates; missing in clouds of the first job files. */
   readonly cube?: { readonly low: readonly [number, number, number]; readonly side: number };
   readonly isStandardGpsTime: boolean;

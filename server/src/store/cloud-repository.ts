@@ -1,12 +1,6 @@
 import { QueryTypes } from 'sequelize';
-import type { Cloud, CloudNode } from '@pampero/contract';
-import {
-  unpackColumns,
-  type ColumnArray,
-  type ColumnName,
-  type PointBatch,
-  type Quantisation,
-} from '@pampero/core/cloud';
+import type { Cloud, CloudNode, CloudReport } from '@pampero/contract';
+import { packColumns, unpackColumns, type ColumnName, type PointBatch, type Quantisation } from '@pampero/core/cloud';
 import { notFound } from '../jobs/job-error.js';
 import type { CloudRow, Models, NodeRow } from '../jobs/models.js';
 import type { CloudFacts } from './cloud-facts.js';
@@ -27,6 +21,9 @@ export interface NewNode {
   readonly flags: Uint8Array;
   readonly attributes: Uint8Array;
 }
+
+/** All but the report, which is long. */
+const CLOUD_COLUMNS = ['id', 'name', 'state', 'isActive', 'pointCount', 'facts', 'revision'];
 
 export async function insertImportingCloud(models: Models, name: string): Promise<number> {
   const row = await models.clouds.create({
@@ -77,8 +74,12 @@ export async function finishCloud(
   cloudId: number,
   pointCount: number,
   facts: CloudFacts,
+  report: CloudReport,
 ): Promise<void> {
-  await models.clouds.update({ state: 'ready', pointCount, facts: JSON.stringify(facts) }, { where: { id: cloudId } });
+  await models.clouds.update(
+    { state: 'ready', pointCount, facts: JSON.stringify(facts), report: JSON.stringify(report) },
+    { where: { id: cloudId } },
+  );
 }
 
 /** Removes a cloud's rows for good: only for imports that did not finish. */
@@ -103,6 +104,7 @@ export async function listUnfinishedClouds(models: Models): Promise<CloudRow[]> 
 export async function listClouds(models: Models): Promise<Cloud[]> {
   const rows = (await models.clouds.findAll({
     where: { state: 'ready', isActive: true },
+    attributes: CLOUD_COLUMNS,
     order: ['id'],
     raw: true,
   })) as unknown as CloudRow[];
@@ -126,9 +128,27 @@ export async function readCloudFacts(
   };
 }
 
+/** The facts of all clouds in use. */
+export async function listReadyCloudFacts(models: Models): Promise<{ id: number; facts: CloudFacts }[]> {
+  const rows = (await models.clouds.findAll({
+    where: { state: 'ready', isActive: true },
+    attributes: ['id', 'facts'],
+    order: ['id'],
+    raw: true,
+  })) as unknown as CloudRow[];
+  return rows.map(({ id, facts }) => ({ id, facts: JSON.parse(facts) as CloudFacts }));
+}
+
+export async function readCloudReport(models: Models, cloudId: number): Promise<CloudReport> {
+  await readyCloud(models, cloudId);
+  const row = (await models.clouds.findByPk(cloudId, { attributes: ['report'], raw: true })) as unknown as CloudRow;
+  return JSON.parse(row.report) as CloudReport;
+}
+
 async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
   const row = (await models.clouds.findOne({
     where: { id: cloudId, state: 'ready', isActive: true },
+    attributes: CLOUD_COLUMNS,
     raw: true,
   })) as unknown as CloudRow | null;
   if (!row) throw notFound('cloud', cloudId);
@@ -221,20 +241,25 @@ export async function readNodeAttributes(models: Models, nodeId: number): Promis
   return row.bytes;
 }
 
-/** One attribute column of a node. */
-export async function readNodeColumn(models: Models, nodeId: number, name: ColumnName): Promise<ColumnArray> {
+/** Attribute columns of a node, one after another. */
+export async function readAttributeColumns(
+  models: Models,
+  nodeId: number,
+  names: readonly ColumnName[],
+): Promise<Uint8Array> {
   const node = (await models.nodes.findByPk(nodeId, { raw: true })) as unknown as NodeRow | null;
   if (!node) throw notFound('node', nodeId);
   const facts = await readCloudFacts(models, node.cloudId);
-  const values = unpackColumns(
+  const columns = unpackColumns(
     await readNodeAttributes(models, nodeId),
     node.count,
     facts.attributeNames,
     facts.columns,
-    [name],
-  )[name];
-  if (!values) throw notFound('column', name);
-  return values;
+    names,
+  );
+  const values = names.map((name) => columns[name]);
+  if (values.includes(undefined)) throw notFound('column', names.join(', '));
+  return packColumns(values.map((column) => ({ values: column! })));
 }
 
 /** A node's points with every column. */

@@ -3,7 +3,7 @@ import { promisify } from 'node:util';
 import { deflate, inflate } from 'node:zlib';
 import { Op } from 'sequelize';
 import { JobError } from '../jobs/job-error.js';
-import type { HistoryClassRow, HistoryRow, Models, NodeClassRow } from '../jobs/models.js';
+import type { HistoryMarksRow, HistoryRow, Models, NodeClassRow } from '../jobs/models.js';
 import { asBuffer, countClasses } from './cloud-repository.js';
 
 /** What an operation did to the job, so that it can be taken back and done again. */
@@ -11,7 +11,9 @@ export type Effect =
   | { readonly kind: 'cloud' | 'product'; readonly id: number; readonly replaces?: number }
   /** Surveyed points brought by the entry of this id. */
   | { readonly kind: 'control'; readonly id: number; readonly replaces?: undefined }
-  | { readonly kind: 'classes'; readonly cloudId: number; readonly otherRevision: number };
+  | { readonly kind: 'classes'; readonly cloudId: number; readonly otherRevision: number }
+  /** A setting of the job; null where it was never set. */
+  | { readonly kind: 'setting'; readonly key: string; readonly other: string | null };
 
 export interface StartedEntry {
   readonly operation: string;
@@ -20,7 +22,7 @@ export interface StartedEntry {
   readonly parameters: Record<string, unknown>;
 }
 
-/** Fast deflate: class columns are long runs, and an edit should be stored within the second. */
+/** Fast deflate: most of a difference is zeros, and an edit should be stored within the second. */
 const pack = (bytes: Buffer): Promise<Buffer> =>
   promisify<Buffer, { level: number }, Buffer>(deflate)(bytes, { level: 1 });
 const unpack = promisify<Buffer, Buffer>(inflate);
@@ -55,7 +57,7 @@ export async function completeEntry(
   })) as unknown as HistoryRow[];
   if (undone.length > 0) {
     const ids = undone.map((row) => row.id);
-    await models.historyClass.destroy({ where: { historyId: ids } });
+    await models.historyMarks.destroy({ where: { historyId: ids } });
     await models.history.update({ state: 'dropped' }, { where: { id: ids } });
   }
   await models.history.update(
@@ -88,38 +90,95 @@ export async function markInterrupted(models: Models): Promise<void> {
   );
 }
 
+/** New marks of a node; what is not given stays. */
+export interface NewMarks {
+  readonly nodeId: number;
+  readonly classification?: Uint8Array;
+  readonly flags?: Uint8Array;
+}
+
 /**
- * Writes new class columns and keeps the ones they replace under the history entry.
+ * Writes new classes and flags and keeps what they differ by under the history entry.
  * @returns the effect to enter with {@link completeEntry}
  */
-export async function replaceClasses(
+export async function replaceMarks(
   models: Models,
   historyId: number,
   cloudId: number,
-  changes: readonly { readonly nodeId: number; readonly classification: Uint8Array }[],
+  changes: readonly NewMarks[],
 ): Promise<Effect> {
-  for (const { nodeId, classification } of changes) {
-    const before = (await models.nodeClass.findByPk(nodeId, { raw: true })) as unknown as NodeClassRow;
-    await models.historyClass.create({
+  for (const { nodeId, classification, flags } of changes) {
+    const before = await readMarks(models, nodeId);
+    const after = {
+      classification: classification ?? before.classification,
+      flags: flags ?? before.flags,
+    };
+    await models.historyMarks.create({
       historyId,
       nodeId,
-      classification: await pack(before.classification),
-      counts: before.counts,
-      revision: before.revision,
+      difference: await pack(differenceOf(before, after)),
+      otherRevision: before.revision,
     });
-    await models.nodeClass.update(
-      {
-        classification: asBuffer(classification),
-        counts: JSON.stringify(countClasses(classification)),
-        revision: historyId,
-      },
-      { where: { nodeId } },
-    );
+    await writeMarks(models, nodeId, after, historyId);
   }
-  const otherRevision = ((await models.clouds.findByPk(cloudId, { raw: true })) as unknown as { revision: number })
-    .revision;
-  await models.clouds.update({ revision: historyId }, { where: { id: cloudId } });
+  const otherRevision = await exchangeRevision(models, cloudId, historyId);
   return { kind: 'classes', cloudId, otherRevision };
+}
+
+async function readMarks(models: Models, nodeId: number): Promise<NodeClassRow> {
+  return (await models.nodeClass.findByPk(nodeId, { raw: true })) as unknown as NodeClassRow;
+}
+
+async function writeMarks(
+  models: Models,
+  nodeId: number,
+  { classification, flags }: { classification: Uint8Array; flags: Uint8Array },
+  revision: number,
+): Promise<void> {
+  await models.nodeClass.update(
+    {
+      classification: asBuffer(classification),
+      flags: asBuffer(flags),
+      counts: JSON.stringify(countClasses(classification)),
+      revision,
+    },
+    { where: { nodeId } },
+  );
+}
+
+/** Classes, then flags: one side exclusive-or the other. Applied to either side it gives the other. */
+function differenceOf(
+  a: { classification: Uint8Array; flags: Uint8Array },
+  b: { classification: Uint8Array; flags: Uint8Array },
+): Buffer {
+  const count = a.classification.length;
+  const out = Buffer.alloc(2 * count);
+  for (let i = 0; i < count; i++) {
+    out[i] = a.classification[i]! ^ b.classification[i]!;
+    out[count + i] = a.flags[i]! ^ b.flags[i]!;
+  }
+  return out;
+}
+
+/** Gives the cloud another revision and returns the one it had. */
+async function exchangeRevision(models: Models, cloudId: number, revision: number): Promise<number> {
+  const row = (await models.clouds.findByPk(cloudId, { raw: true })) as unknown as { revision: number };
+  await models.clouds.update({ revision }, { where: { id: cloudId } });
+  return row.revision;
+}
+
+export const CLASSES_KEY = 'classes';
+
+/** Sets a setting of the job. */
+export async function replaceSetting(models: Models, key: string, value: string): Promise<Effect> {
+  return { kind: 'setting', key, other: await exchangeSetting(models, key, value) };
+}
+
+async function exchangeSetting(models: Models, key: string, value: string | null): Promise<string | null> {
+  const row = (await models.meta.findByPk(key, { raw: true })) as unknown as { value: string } | null;
+  if (value === null) await models.meta.destroy({ where: { key } });
+  else await models.meta.upsert({ key, value });
+  return row?.value ?? null;
 }
 
 export async function undo(models: Models): Promise<void> {
@@ -146,16 +205,17 @@ async function lastWith(models: Models, state: string, direction: 'ASC' | 'DESC'
 /** Goes over a step, back or forth: each effect holds the other side, and takes this one in its stead. */
 async function cross(models: Models, entry: HistoryRow, forth: boolean): Promise<void> {
   const effects = JSON.parse(entry.effects) as Effect[];
+  if (effects.some(({ kind }) => kind === 'classes')) await crossMarks(models, entry.id);
   const crossed: Effect[] = [];
   for (const effect of effects) {
-    if (effect.kind === 'classes') {
-      await swapClasses(models, entry.id);
-      const revision = (
-        (await models.clouds.findByPk(effect.cloudId, { raw: true })) as unknown as { revision: number }
-      ).revision;
-      await models.clouds.update({ revision: effect.otherRevision }, { where: { id: effect.cloudId } });
-      crossed.push({ ...effect, otherRevision: revision });
-    } else {
+    if (effect.kind === 'classes')
+      crossed.push({
+        ...effect,
+        otherRevision: await exchangeRevision(models, effect.cloudId, effect.otherRevision),
+      });
+    else if (effect.kind === 'setting')
+      crossed.push({ ...effect, other: await exchangeSetting(models, effect.key, effect.other) });
+    else {
       await setActive(models, effect.kind, effect.id, forth);
       if (effect.replaces !== undefined) await setActive(models, effect.kind, effect.replaces, !forth);
       crossed.push(effect);
@@ -178,26 +238,28 @@ async function setActive(
   else await models.products.update({ isActive }, { where: { id } });
 }
 
-async function swapClasses(models: Models, historyId: number): Promise<void> {
-  const ids = (await models.historyClass.findAll({
+/** Takes every node of the step, of whichever cloud, to the step's other side. */
+async function crossMarks(models: Models, historyId: number): Promise<void> {
+  const ids = (await models.historyMarks.findAll({
     where: { historyId },
     attributes: ['nodeId'],
     raw: true,
-  })) as unknown as HistoryClassRow[];
+  })) as unknown as HistoryMarksRow[];
   for (const { nodeId } of ids) {
-    const kept = (await models.historyClass.findOne({
+    const kept = (await models.historyMarks.findOne({
       where: { historyId, nodeId },
       raw: true,
-    })) as unknown as HistoryClassRow;
-    const present = (await models.nodeClass.findByPk(nodeId, { raw: true })) as unknown as NodeClassRow;
-    await models.nodeClass.update(
-      { classification: await unpack(kept.classification), counts: kept.counts, revision: kept.revision },
-      { where: { nodeId } },
-    );
-    await models.historyClass.update(
-      { classification: await pack(present.classification), counts: present.counts, revision: present.revision },
-      { where: { historyId, nodeId } },
-    );
+    })) as unknown as HistoryMarksRow;
+    const present = await readMarks(models, nodeId);
+    const count = present.classification.length;
+    const other = await unpack(kept.difference);
+    for (let i = 0; i < count; i++) {
+      other[i]! ^= present.classification[i]!;
+      other[count + i]! ^= present.flags[i]!;
+    }
+    const marks = { classification: other.subarray(0, count), flags: other.subarray(count) };
+    await writeMarks(models, nodeId, marks, kept.otherRevision);
+    await models.historyMarks.update({ otherRevision: present.revision }, { where: { historyId, nodeId } });
   }
 }
 

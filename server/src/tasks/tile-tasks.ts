@@ -61,9 +61,9 @@ const NO_COLUMNS: PointColumns = {
   extraBytesLength: 0,
 };
 
-function positions(node: NodeColumns): { count: number; x: Int32Array; y: Int32Array; z: Int32Array } {
+export function positionsOf(node: NodeColumns): { count: number; x: Int32Array; y: Int32Array; z: Int32Array } {
   return { count: node.count, ...unpackColumns(node.geometry, node.count, POSITION_NAMES, NO_COLUMNS) } as ReturnType<
-    typeof positions
+    typeof positionsOf
   >;
 }
 
@@ -79,7 +79,7 @@ export function lowestRaster({ nodes, quantisation, frame, takes }: LowestRaster
   for (const node of nodes)
     addLowestPoints(
       raster,
-      { ...positions(node), classification: node.classification, flags: node.flags },
+      { ...positionsOf(node), classification: node.classification, flags: node.flags },
       quantisation,
       takes,
     );
@@ -129,7 +129,7 @@ export function classify(task: ClassifyTask): ClassifyResult {
   for (const node of task.nodes) {
     const { returns } = unpackColumns(node.attributes!, node.count, task.attributeNames, task.columns, ['returns']);
     const batch = {
-      ...positions(node),
+      ...positionsOf(node),
       classification: node.classification,
       flags: node.flags,
       returns: returns as Uint8Array,
@@ -194,7 +194,7 @@ export function buildTin({
   const { scale, offset } = quantisation;
   let at = 0;
   for (const node of nodes) {
-    const { x, y, z } = positions(node);
+    const { x, y, z } = positionsOf(node);
     for (let i = 0; i < node.count; i++) {
       if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
       easting[at] = x[i]! * scale[0] + offset[0];
@@ -255,7 +255,7 @@ const NOISE_CLASSES: readonly number[] = [7, 18];
 export function nearPlaces({ nodes, quantisation: { scale, offset }, places, radius }: NearPlacesTask): NearPoint[] {
   const found: NearPoint[] = [];
   for (const node of nodes) {
-    const { x, y, z } = positions(node);
+    const { x, y, z } = positionsOf(node);
     for (const [place, [easting, northing]] of places.entries()) {
       // In integers: most points are settled by one comparison.
       const cx = (easting - offset[0]) / scale[0];
@@ -298,7 +298,7 @@ export function countWindow({ nodes, quantisation: { scale, offset }, outline, c
   const counts = new Float64Array(256);
   let [low, high] = [Infinity, -Infinity];
   for (const node of nodes) {
-    const { x, y, z } = positions(node);
+    const { x, y, z } = positionsOf(node);
     for (let i = 0; i < node.count; i++) {
       const code = node.classification[i]!;
       if (wanted[code] === 0 || !shape.contains(x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1])) continue;

@@ -4,6 +4,8 @@ import { convertToLas as doConvertToLas } from './import/convert-to-las.js';
 import { sortBlock as doSortBlock } from './import/record-blocks.js';
 import { sortLazBlock as doSortLazBlock } from './import/sort-laz-block.js';
 import { reprojectLas as doReprojectLas } from './import/reproject-las.js';
+import * as cleaning from './cleaning-tasks.js';
+import * as selections from './selection-tasks.js';
 import * as tiles from './tile-tasks.js';
 
 /** Facts of an error that came out of a worker: a thrown class does not survive the way between threads. */
@@ -28,6 +30,13 @@ export const buildTin = guarded(tiles.buildTin);
 export const countWindow = guarded(tiles.countWindow);
 export const nearPlaces = guarded(tiles.nearPlaces);
 export const contours = guarded(tiles.contours);
+export const cleanTile = guarded(cleaning.cleanTile);
+export const neighbourDistances = guarded(cleaning.neighbourDistances);
+export const selectionFronts = guarded(selections.selectionFronts);
+export const countSelected = guarded(selections.countSelected);
+export const changeSelected = guarded(selections.changeSelected);
+export const selectedBits = guarded(selections.selectedBits);
+export const growPatchOver = guarded(selections.growPatchOver);
 
 function guarded<Task, Result>(
   work: (task: Task) => Result | Promise<Result>,

@@ -1,0 +1,28 @@
+import { z } from 'zod';
+
+/** The codes of ASPRS LAS 1.4 R15, table 17, and the room it leaves to users; what lies between is reserved. */
+const HIGHEST_STANDARD = 22;
+const FIRST_OWN = 64;
+
+export const classCodeSchema = z.coerce
+  .number({ error: 'A class is a number from 0 to 255.' })
+  .int('A class is a whole number.')
+  .min(0, 'A class is a number from 0 to 255.')
+  .max(255, 'A class is a number from 0 to 255.')
+  .refine((code) => code <= HIGHEST_STANDARD || code >= FIRST_OWN, {
+    error: (issue) =>
+      `Class ${String(issue.input)} is reserved by the standard. Choose 0 to ${HIGHEST_STANDARD}, or one of your own from ${FIRST_OWN} to 255.`,
+  });
+
+/** A class of the surveyor's own, or another name and colour for one of the standard's. */
+export const jobClassSchema = z.strictObject({
+  code: classCodeSchema,
+  name: z.string().trim().min(1, 'Give the class a name.').max(60, 'A class name has at most 60 letters.'),
+  colour: z.string().regex(/^#[0-9a-f]{6}$/i, 'A colour is written as # and six digits.'),
+  /** The key that sets it, if the surveyor gave it one. */
+  key: z
+    .string()
+    .regex(/^[a-z0-9]$/i)
+    .optional(),
+});
+export type JobClass = z.infer<typeof jobClassSchema>;

@@ -1,0 +1,31 @@
+import { z } from 'zod';
+
+const place = z.tuple([z.number(), z.number(), z.number()]);
+const name = z.string().trim().min(1, 'Give it a name.').max(200, 'A name has at most 200 letters.');
+
+/** Something the surveyor keeps in the job beside points and products. */
+export const newPinSchema = z.discriminatedUnion('kind', [
+  /** Words at a place. */
+  z.strictObject({ kind: z.literal('note'), name, place }),
+  /** What was measured: the places, in order, and how. */
+  z.strictObject({
+    kind: z.literal('measure'),
+    name,
+    how: z.enum(['distance', 'area', 'angle', 'volume']),
+    places: z.array(place).min(2).max(2000),
+    /** Level of a quick volume. */
+    level: z.number().optional(),
+  }),
+  /** How the job was looked at: cameras, section, colours, as the page has them. */
+  z.strictObject({ kind: z.literal('view'), name, look: z.record(z.string(), z.unknown()) }),
+  z.strictObject({ kind: z.literal('selection'), name, steps: z.array(z.unknown()) }),
+]);
+export type NewPin = z.input<typeof newPinSchema>;
+
+export const pinSchema = z.object({
+  id: z.int(),
+  kind: z.enum(['note', 'measure', 'view', 'selection']),
+  name: z.string(),
+  body: z.record(z.string(), z.unknown()),
+});
+export type Pin = z.infer<typeof pinSchema>;

@@ -1,0 +1,154 @@
+import { NeighbourGrid, RANGES, type Places } from './neighbour-grid.js';
+
+export interface StatisticalOptions {
+  /** Neighbours whose distances are averaged. */
+  readonly neighbours: number;
+  /** A point lies out where its mean distance is over the mean of all by this many standard deviations. */
+  readonly deviations: number;
+}
+
+/** Sums of mean distances, to be added over tiles. */
+export interface DistanceSums {
+  count: number;
+  sum: number;
+  squares: number;
+}
+
+/**
+ * Mean distance of each point to its k nearest neighbours (Rusu et al. 2008, "Towards 3D point cloud based object maps for
+ * household environments", Robotics and Autonomous Systems 56(11), 927-941, section 4.1).
+ * @param count - points to be judged: the first of `places`; the others are the margin about them
+ * @param margin - how far round the judged points the others reach: no neighbour further off is known. A point with fewer than
+ * k neighbours so near gets `margin` for each one missing, and so counts as far off as can be said.
+ */
+export function meanNeighbourDistances(
+  places: Places,
+  neighbours: number,
+  margin: number,
+  count = places.count,
+): Float32Array {
+  const out = new Float32Array(count);
+  if (places.count === 0) return out;
+  // A reach that finds a few more than are wanted; a second, coarser grid for what finds too few.
+  let side = Math.min(margin, spacingOf(places) * Math.sqrt(((neighbours + 1) * 2.2) / Math.PI));
+  let pending: Uint32Array | undefined;
+  for (;;) {
+    const left = searchIn(new NeighbourGrid(places, side), neighbours, count, pending, out, side >= margin);
+    if (left.length === 0) return out;
+    pending = left;
+    side = Math.min(margin, side * 2);
+  }
+}
+
+/** Answers what can be answered within the grid's side; gives back the points whose k nearest reach beyond it. */
+function searchIn(
+  grid: NeighbourGrid,
+  k: number,
+  count: number,
+  wanted: Uint32Array | undefined,
+  out: Float32Array,
+  isLast: boolean,
+): Uint32Array {
+  const { x, y, z, order, side } = grid;
+  const limit = side * side;
+  const ranges = new Uint32Array(RANGES);
+  const nearest = new Float64Array(k);
+  const only = wanted && new Uint8Array(count);
+  if (wanted) for (const i of wanted) only![i] = 1;
+  const left: number[] = [];
+  for (let at = 0; at < order.length; at++) {
+    const i = order[at]!;
+    if (i >= count || only?.[i] === 0) continue;
+    const px = x[at]!;
+    const py = y[at]!;
+    const pz = z[at]!;
+    let found = 0;
+    // What lies beyond the side may have nearer ones that the cubes do not show.
+    let worst = limit;
+    const used = grid.around(px, py, pz, ranges);
+    for (let r = 0; r < used; r += 2) {
+      const end = ranges[r + 1]!;
+      for (let j = ranges[r]!; j < end; j++) {
+        const dx = x[j]! - px;
+        const dy = y[j]! - py;
+        const dz = z[j]! - pz;
+        const d = dx * dx + dy * dy + dz * dz;
+        if (d > worst || j === at) continue;
+        // An ordered list of the k nearest: k is small.
+        let place = found < k ? found : k - 1;
+        while (place > 0 && nearest[place - 1]! > d) {
+          nearest[place] = nearest[place - 1]!;
+          place--;
+        }
+        nearest[place] = d;
+        if (found < k) found++;
+        if (found === k) worst = nearest[k - 1]!;
+      }
+    }
+    if (found < k && !isLast) {
+      left.push(i);
+      continue;
+    }
+    let sum = (k - found) * side;
+    for (let n = 0; n < found; n++) sum += Math.sqrt(nearest[n]!);
+    out[i] = sum / k;
+  }
+  return Uint32Array.from(left);
+}
+
+/** The usual distance between neighbours, from how many points fall into cells of plan. */
+function spacingOf({ count, x, y }: Places): number {
+  let [west, east, south, north] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (let i = 0; i < count; i++) {
+    if (x[i]! < west) west = x[i]!;
+    if (x[i]! > east) east = x[i]!;
+    if (y[i]! < south) south = y[i]!;
+    if (y[i]! > north) north = y[i]!;
+  }
+  const area = Math.max(1e-6, east - west) * Math.max(1e-6, north - south);
+  const cell = Math.sqrt(area / Math.max(1, count)) * 4;
+  // Holes must not make the rest seem sparse: only cells with points count.
+  const columns = Math.max(1, Math.min(4096, Math.ceil((east - west) / cell)));
+  const rows = Math.max(1, Math.min(4096, Math.ceil((north - south) / cell)));
+  const isFull = new Uint8Array(columns * rows);
+  let full = 0;
+  for (let i = 0; i < count; i++) {
+    const column = Math.min(columns - 1, Math.floor(((x[i]! - west) / Math.max(1e-9, east - west)) * columns));
+    const row = Math.min(rows - 1, Math.floor(((y[i]! - south) / Math.max(1e-9, north - south)) * rows));
+    const at = row * columns + column;
+    full += 1 - isFull[at]!;
+    isFull[at] = 1;
+  }
+  return Math.max(1e-6, Math.sqrt((area * full) / (columns * rows) / Math.max(1, count)));
+}
+
+export function sumDistances(distances: Float32Array): DistanceSums {
+  let [sum, squares] = [0, 0];
+  for (const d of distances) {
+    sum += d;
+    squares += d * d;
+  }
+  return { count: distances.length, sum, squares };
+}
+
+export function addDistanceSums(a: DistanceSums, b: DistanceSums): DistanceSums {
+  return { count: a.count + b.count, sum: a.sum + b.sum, squares: a.squares + b.squares };
+}
+
+/** The mean distance above which a point lies out: μ + α σ over all points. */
+export function outlierThreshold({ count, sum, squares }: DistanceSums, deviations: number): number {
+  const mean = sum / Math.max(1, count);
+  return mean + deviations * Math.sqrt(Math.max(0, squares / Math.max(1, count) - mean * mean));
+}
+
+/** Over one piece of land alone. */
+export function statisticalOutliers(
+  places: Places,
+  { neighbours, deviations }: StatisticalOptions,
+  margin: number,
+  count = places.count,
+): Uint8Array {
+  const distances = meanNeighbourDistances(places, neighbours, margin, count);
+  const threshold = outlierThreshold(sumDistances(distances), deviations);
+  return Uint8Array.from(distances, (d) => (d > threshold ? 1 : 0));
+}

@@ -1,0 +1,116 @@
+import {
+  addDistanceSums,
+  marginOf,
+  outlierThreshold,
+  type CleaningFilter,
+  type DistanceSums,
+} from '@pampero/core/cleaning';
+import { checkCancelled } from '@pampero/core/task';
+import type { RunWork } from '../runs/run-service.js';
+import { listStoredNodes, quantisationOf, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
+import { replaceMarks } from '../store/history-repository.js';
+import { readJobClasses } from '../store/pin-repository.js';
+import type { CleanTask, FoundPoints } from '../tasks/cleaning-tasks.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { formatCount } from './format-figures.js';
+import { classNames } from './hand-edits.js';
+import { mapWide, readNodeColumns } from './node-groups.js';
+import { boxOf } from './select-points.js';
+import { spatialTiles } from './spatial-tiles.js';
+
+/** Classes that are noise already take no part: they would keep each other company. */
+const NOISE: readonly number[] = [7, 18];
+const TILE_POINTS = 500_000;
+
+/** Finds points that are not real, tile by tile with margins, and gives them a class. */
+export function cleanCloudWork(pool: TaskPool, cloudId: number, filter: CleaningFilter, toClass: number): RunWork {
+  return async ({ job, signal, historyId, report }) => {
+    const facts = await readCloudFacts(job.read, cloudId);
+    const nameOf = classNames(await readJobClasses(job.read));
+    const quantisation = quantisationOf(facts);
+    const takes = new Uint8Array(256).fill(1);
+    for (const code of [...NOISE, toClass]) takes[code] = 0;
+    const margin = marginOf(filter);
+    const nodes = await listStoredNodes(job.read, cloudId);
+    const tiles = spatialTiles(nodes, (node) => boxOf(node, facts), margin, TILE_POINTS);
+    let done = 0;
+    const over: OverTiles = (work) =>
+      mapWide(tiles, pool.threads + 1, async ({ nodes: own, ...tile }) => {
+        checkCancelled(signal);
+        const columns = await readNodeColumns(job.read, own, { attributes: false });
+        const result = await work({ nodes: columns, quantisation, tile, margin, filter, takes });
+        report((0.95 * ++done) / tiles.length, 'Looking at points');
+        return result;
+      });
+    const { found, judged } = await search(pool, filter, signal, over);
+    const indicesOf = new Map<number, Uint32Array[]>();
+    for (const { nodeId, indices } of found) {
+      const list = indicesOf.get(nodeId);
+      if (list) list.push(indices);
+      else indicesOf.set(nodeId, [indices]);
+    }
+    const before = new Float64Array(256);
+    const changes: { nodeId: number; classification: Uint8Array }[] = [];
+    for (const [nodeId, lists] of indicesOf) {
+      const classification = Uint8Array.from((await readNodeClass(job.read, nodeId)).classification);
+      for (const indices of lists)
+        for (const i of indices) {
+          before[classification[i]!]!++;
+          classification[i] = toClass;
+        }
+      changes.push({ nodeId, classification });
+    }
+    const total = before.reduce((sum, n) => sum + n, 0);
+    report(0.97, 'Storing classes');
+    return {
+      outcome:
+        total === 0
+          ? 'Nothing found.'
+          : `${formatCount(total)} ${total === 1 ? 'point' : 'points'} to ${toClass} ${nameOf(toClass)}`,
+      figures: [
+        { label: 'Found', value: total, quantity: 'count' },
+        { label: 'Looked at', value: judged, quantity: 'count' },
+        ...[...before.entries()]
+          .filter(([, n]) => n > 0)
+          .map(([code, n]) => ({ label: `From ${code} ${nameOf(code)}`, value: n, quantity: 'count' as const })),
+      ],
+      store: async (models) => ({
+        effects: changes.length === 0 ? [] : [await replaceMarks(models, historyId, cloudId, changes)],
+      }),
+    };
+  };
+}
+
+/** Runs a task over every tile. */
+type OverTiles = <R>(work: (task: CleanTask) => Promise<R>) => Promise<R[]>;
+
+async function search(
+  pool: TaskPool,
+  filter: CleaningFilter,
+  signal: AbortSignal,
+  over: OverTiles,
+): Promise<{ found: FoundPoints[]; judged: number }> {
+  if (filter.kind !== 'outliers') {
+    const results = await over((task) => pool.run('cleanTile', task, signal));
+    return {
+      found: results.flatMap(({ found }) => found),
+      judged: results.reduce((sum, { judged }) => sum + judged, 0),
+    };
+  }
+  // What is usual is known only when all have been looked at: four bytes a point are kept till then.
+  const results = await over((task) => pool.run('neighbourDistances', { ...task, filter }, signal));
+  const sums = results.reduce<DistanceSums>((sum, part) => addDistanceSums(sum, part.sums), {
+    count: 0,
+    sum: 0,
+    squares: 0,
+  });
+  const threshold = outlierThreshold(sums, filter.deviations);
+  const found = results.flatMap(({ distances, own }) => {
+    let k = 0;
+    return own.flatMap(({ nodeId, indices }) => {
+      const out = indices.filter(() => distances[k++]! > threshold);
+      return out.length > 0 ? [{ nodeId, indices: out }] : [];
+    });
+  });
+  return { found, judged: sums.count };
+}

@@ -1,0 +1,99 @@
+import {
+  meanNeighbourDistances,
+  runFilter,
+  sumDistances,
+  type CleaningFilter,
+  type DistanceSums,
+  type Places,
+} from '@pampero/core/cleaning';
+import { PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { positionsOf, type NodeColumns } from './tile-tasks.js';
+
+export interface CleanTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly tile: { readonly west: number; readonly south: number; readonly east: number; readonly north: number };
+  readonly margin: number;
+  readonly filter: CleaningFilter;
+  /** 1 for classes that take part; points of the others are as if they were not. */
+  readonly takes: Uint8Array;
+}
+
+/** Which points of a node are meant: places in it, in order. */
+export interface FoundPoints {
+  readonly nodeId: number;
+  readonly indices: Uint32Array;
+}
+
+/** The tile's own points first, then its margin's; and where in the nodes its own are. */
+function gather({ nodes, quantisation, tile, margin, takes }: CleanTask): {
+  places: Places;
+  own: FoundPoints[];
+  ownCount: number;
+} {
+  const { scale, offset } = quantisation;
+  const parts = nodes.map((node) => {
+    const { x, y, z } = positionsOf(node);
+    const own: number[] = [];
+    const around: number[] = [];
+    for (let i = 0; i < node.count; i++) {
+      if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+      const e = x[i]! * scale[0] + offset[0];
+      const n = y[i]! * scale[1] + offset[1];
+      if (e >= tile.west && e < tile.east && n >= tile.south && n < tile.north) own.push(i);
+      else if (
+        e >= tile.west - margin &&
+        e <= tile.east + margin &&
+        n >= tile.south - margin &&
+        n <= tile.north + margin
+      )
+        around.push(i);
+    }
+    return { nodeId: node.nodeId, x, y, z, own: Uint32Array.from(own), around };
+  });
+  const ownCount = parts.reduce((sum, { own }) => sum + own.length, 0);
+  const count = parts.reduce((sum, { around }) => sum + around.length, ownCount);
+  const places = { count, x: new Float64Array(count), y: new Float64Array(count), z: new Float64Array(count) };
+  let at = 0;
+  const put = ({ x, y, z }: (typeof parts)[number], indices: ArrayLike<number>): void => {
+    for (let k = 0; k < indices.length; k++) {
+      const i = indices[k]!;
+      places.x[at] = x[i]! * scale[0] + offset[0] - tile.west;
+      places.y[at] = y[i]! * scale[1] + offset[1] - tile.south;
+      places.z[at++] = z[i]! * scale[2] + offset[2];
+    }
+  };
+  for (const part of parts) put(part, part.own);
+  for (const part of parts) put(part, part.around);
+  return {
+    places,
+    ownCount,
+    own: parts.filter(({ own }) => own.length > 0).map(({ nodeId, own }) => ({ nodeId, indices: own })),
+  };
+}
+
+function chosen(own: readonly FoundPoints[], isFound: (k: number) => boolean): FoundPoints[] {
+  let k = 0;
+  return own.flatMap(({ nodeId, indices }) => {
+    const found = indices.filter(() => isFound(k++));
+    return found.length > 0 ? [{ nodeId, indices: found }] : [];
+  });
+}
+
+/** Points of the tile that the filter finds. */
+export function cleanTile(task: CleanTask): { found: FoundPoints[]; judged: number } {
+  const { places, own, ownCount } = gather(task);
+  const mask = ownCount === 0 ? new Uint8Array(0) : runFilter(task.filter, places, ownCount);
+  return { found: chosen(own, (k) => mask[k] === 1), judged: ownCount };
+}
+
+/** Mean distances of the tile's points to their neighbours, for a threshold over the whole cloud. */
+export function neighbourDistances(task: CleanTask & { filter: Extract<CleaningFilter, { kind: 'outliers' }> }): {
+  distances: Float32Array;
+  own: FoundPoints[];
+  sums: DistanceSums;
+} {
+  const { places, own, ownCount } = gather(task);
+  const distances = meanNeighbourDistances(places, task.filter.neighbours, task.filter.furthest, ownCount);
+  return { distances, own, sums: sumDistances(distances) };
+}
