@@ -250,7 +250,7 @@ export type GroundByClothParameters = z.output<ReturnType<typeof groundByCloth.p
 export type BuildSurfaceParameters = z.output<ReturnType<typeof buildSurface.parameters>>;
 export type DrawContoursParameters = z.output<ReturnType<typeof drawContours.parameters>>;
 
-export function operationById(id: string): (typeof operations)[number] | undefined {
+export function operationById(id: string): OperationDescription | undefined {
   return operations.find((operation) => operation.id === id);
 }
 

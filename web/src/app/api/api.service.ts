@@ -13,12 +13,18 @@ import type {
   Job,
   JobEvent,
   NewJob,
+  NewPin,
   OperationId,
+  Patch,
+  PatchRequest,
+  Pin,
   Problem,
   Run,
+  SelectionCount,
   Workbench,
 } from '@pampero/contract';
 import type { PointOrder } from '@pampero/core/formats/point-list';
+import type { Selection } from '@pampero/core/selection';
 import type { TextLayout } from '@pampero/core/formats/text';
 import { catchError, Observable, throwError } from 'rxjs';
 import { Upload as TusUpload } from 'tus-js-client';
@@ -86,6 +92,24 @@ export class ApiService {
 
   startOperation(jobId: string, operation: OperationId, parameters: Record<string, unknown>): Observable<Run> {
     return this.http.post<Run>(`/api/jobs/${jobId}/operations/${operation}`, parameters).pipe(asProblem());
+  }
+
+  countSelection(jobId: string, selection: Selection): Observable<SelectionCount> {
+    return this.http
+      .post<SelectionCount>(`/api/jobs/${jobId}/selection/count`, { selection: asJson(selection) })
+      .pipe(asProblem());
+  }
+
+  growPatch(jobId: string, request: PatchRequest): Observable<Patch> {
+    return this.http.post<Patch>(`/api/jobs/${jobId}/selection/patch`, asJson(request)).pipe(asProblem());
+  }
+
+  pin(jobId: string, pin: NewPin): Observable<Pin> {
+    return this.http.post<Pin>(`/api/jobs/${jobId}/pins`, pin).pipe(asProblem());
+  }
+
+  unpin(jobId: string, pinId: number): Observable<unknown> {
+    return this.http.delete(`/api/jobs/${jobId}/pins/${pinId}`).pipe(asProblem());
   }
 
   rebuildStale(jobId: string): Observable<Run[]> {
@@ -171,6 +195,18 @@ export class ApiService {
       return () => source.close();
     });
   }
+}
+
+/** Bits of points travel as base 64. */
+export function asJson(value: unknown): unknown {
+  return JSON.parse(
+    JSON.stringify(value, (_, v: unknown) => {
+      if (!(v instanceof Uint8Array)) return v;
+      let text = '';
+      for (let i = 0; i < v.length; i += 32_768) text += String.fromCharCode(...v.subarray(i, i + 32_768));
+      return btoa(text);
+    }),
+  );
 }
 
 const BYTES = { 'content-type': 'application/octet-stream' };

@@ -1,6 +1,27 @@
 import { inject, Injectable } from '@angular/core';
 import { MatIconRegistry } from '@angular/material/icon';
 import { DomSanitizer } from '@angular/platform-browser';
+import hand from '@material-symbols/svg-400/outlined/pan_tool.svg';
+import outline from '@material-symbols/svg-400/outlined/lasso_select.svg';
+import box from '@material-symbols/svg-400/outlined/select.svg';
+import brush from '@material-symbols/svg-400/outlined/brush.svg';
+import above from '@material-symbols/svg-400/outlined/vertical_align_top.svg';
+import below from '@material-symbols/svg-400/outlined/vertical_align_bottom.svg';
+import touch from '@material-symbols/svg-400/outlined/touch_app.svg';
+import measure from '@material-symbols/svg-400/outlined/straighten.svg';
+import note from '@material-symbols/svg-400/outlined/keep.svg';
+import palette from '@material-symbols/svg-400/outlined/palette.svg';
+import views from '@material-symbols/svg-400/outlined/bookmarks.svg';
+import focus from '@material-symbols/svg-400/outlined/center_focus_strong.svg';
+import cube from '@material-symbols/svg-400/outlined/deployed_code.svg';
+import copy from '@material-symbols/svg-400/outlined/content_copy.svg';
+import swap from '@material-symbols/svg-400/outlined/swap_horiz.svg';
+import again from '@material-symbols/svg-400/outlined/restart_alt.svg';
+import keep from '@material-symbols/svg-400/outlined/bookmark.svg';
+import block from '@material-symbols/svg-400/outlined/block.svg';
+import check from '@material-symbols/svg-400/outlined/check.svg';
+import edit from '@material-symbols/svg-400/outlined/edit.svg';
+import pick from '@material-symbols/svg-400/outlined/colorize.svg';
 import add from '@material-symbols/svg-400/outlined/add.svg';
 import back from '@material-symbols/svg-400/outlined/arrow_back.svg';
 import close from '@material-symbols/svg-400/outlined/close.svg';
@@ -20,6 +41,27 @@ import hidden from '@material-symbols/svg-400/outlined/visibility_off.svg';
 import warning from '@material-symbols/svg-400/outlined/warning.svg';
 
 const icons = {
+  hand,
+  outline,
+  box,
+  brush,
+  above,
+  below,
+  touch,
+  measure,
+  note,
+  palette,
+  views,
+  focus,
+  cube,
+  copy,
+  swap,
+  again,
+  keep,
+  block,
+  check,
+  edit,
+  pick,
   add,
   back,
   bin,

@@ -39,7 +39,7 @@ export class ClassifySheetComponent {
   );
 
   protected readonly figures = computed(() => {
-    const of = (code: number): number => this.store.classes().find((row) => row.code === code)?.count ?? 0;
+    const of = (code: number): number => this.store.classCounts().get(code) ?? 0;
     const total = this.store.totalPoints();
     const area = this.store
       .clouds()

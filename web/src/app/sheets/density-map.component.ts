@@ -9,10 +9,11 @@ import {
 } from '@angular/core';
 import type { CloudReport } from '@pampero/contract';
 import { formatNumber } from '../shared/format';
-import { abgr, ramp } from '../viewer/colours';
+import { abgr } from '../viewer/colours';
+import { RAMP_SIZE, rampGradient, rampTable } from '../viewer/ramps';
 
-const STOPS = ['#F3E3C3', '#CFC08A', '#7FA98B', '#2E7C7B', '#1F4E63'];
-const TABLE = ramp(STOPS, 256);
+/** From thin, pale, to thick, dark. */
+const TABLE = rampTable('land').slice().reverse();
 const VOID = abgr('#C8452F');
 
 /** Where the points are thick and where there are none: the density over the cloud, holes in the ranging pole's red. */
@@ -70,7 +71,7 @@ export class DensityMapComponent {
   readonly unit = input.required<string>();
 
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
-  protected readonly gradient = `linear-gradient(90deg, ${STOPS.join(', ')})`;
+  protected readonly gradient = rampGradient('land').replace('90deg', '270deg');
   /** The density that 98 % of the cells stay under. */
   private readonly top = computed(() => {
     const { counts, cell } = this.map();
@@ -94,7 +95,7 @@ export class DensityMapComponent {
     for (let row = 0; row < rows; row++) {
       for (let column = 0; column < columns; column++) {
         const count = counts[row * columns + column]!;
-        const shade = TABLE[Math.min(255, Math.round((count / cell ** 2 / this.top()) * 255))]!;
+        const shade = TABLE[Math.min(RAMP_SIZE - 1, Math.round((count / cell ** 2 / this.top()) * (RAMP_SIZE - 1)))]!;
         pixels[(rows - 1 - row) * columns + column] = count === 0 ? VOID : shade;
       }
     }

@@ -1,13 +1,14 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatCheckboxModule } from '@angular/material/checkbox';
 import { MatSelectModule } from '@angular/material/select';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import { className } from '@pampero/core/cloud';
+import { className, standardClasses } from '@pampero/core/cloud';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { parameterFields, type operations, type ParameterField } from '@pampero/contract';
 import { formatCount } from '../shared/format';
+import { LookStore } from '../workbench/look-store';
 import { WorkbenchStore } from '../workbench/workbench-store';
 
 type Operation = (typeof operations)[number];
@@ -29,7 +30,11 @@ export class OperationFormComponent {
   readonly blocked = input('');
 
   protected readonly store = inject(WorkbenchStore);
+  private readonly look = inject(LookStore);
   protected readonly className = className;
+  /** What the form holds, whenever it changes. */
+  readonly changed = output<Values>();
+
   protected readonly showsAll = signal(false);
   protected readonly faults = signal<Readonly<Record<string, string>>>({});
 
@@ -57,6 +62,10 @@ export class OperationFormComponent {
       }),
     );
   });
+
+  constructor() {
+    effect(() => this.changed.emit(this.given()));
+  }
 
   protected set(name: string, value: unknown): void {
     this.entered.update((entered) => ({ ...entered, [name]: value }));
@@ -112,9 +121,19 @@ export class OperationFormComponent {
       case 'surface':
         return this.store.surfaces().map((surface) => ({ value: surface.id, label: surface.name }));
       case 'class-list':
-        return this.store
+        return this.look
           .classes()
           .map((row) => ({ value: row.code, label: `${row.code} ${row.name} (${formatCount(row.count)})` }));
+      case 'class':
+        return standardClasses
+          .map(({ code }) => code)
+          .concat(
+            this.store
+              .jobClasses()
+              .map(({ code }) => code)
+              .filter((code) => code >= 64),
+          )
+          .map((code) => ({ value: code, label: `${code} ${this.look.className()(code)}` }));
       default:
         return (field.choices ?? []).map((choice) => ({ value: choice, label: choice }));
     }

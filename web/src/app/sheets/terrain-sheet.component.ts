@@ -49,7 +49,7 @@ export class TerrainSheetComponent {
   });
   protected readonly surfaceBlocked = computed(() => {
     if (this.store.clouds().length === 0) return 'There is no cloud yet: import one in Intake.';
-    return this.store.classes().some((row) => row.code === GROUND)
+    return this.store.classCounts().has(GROUND)
       ? ''
       : 'No point is classed as ground yet: find ground in Classify first.';
   });

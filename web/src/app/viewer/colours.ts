@@ -50,27 +50,15 @@ function hslToHex(hue: number, saturation: number, lightness: number): string {
   return `#${channel(0)}${channel(8)}${channel(4)}`;
 }
 
-/** Stops of the elevation tints, low to high: even in lightness, blue-green through straw to pale stone. */
-const ELEVATION_STOPS = ['#1F4E63', '#2E7C7B', '#6FA277', '#B9BE79', '#D9B26F', '#C88A5B', '#B9755E', '#E7DCCB'];
-const GREY_STOPS = ['#1B1F22', '#F3EFE6'];
-
-/** A table of `size` colours between the stops. */
-export function ramp(stops: readonly string[], size: number): Uint32Array {
-  const out = new Uint32Array(size);
-  const rgb = stops.map((hex) => parseInt(hex.slice(1), 16)).map((v) => [v >> 16, (v >> 8) & 255, v & 255]);
-  for (let i = 0; i < size; i++) {
-    const at = (i / (size - 1)) * (stops.length - 1);
-    const k = Math.min(stops.length - 2, Math.floor(at));
-    const mix = (channel: number): number =>
-      Math.round(rgb[k]![channel]! + (rgb[k + 1]![channel]! - rgb[k]![channel]!) * (at - k));
-    out[i] = (0xff000000 | (mix(2) << 16) | (mix(1) << 8) | mix(0)) >>> 0;
-  }
-  return out;
+/** Colours of strips, by number: neighbours in time are far apart in hue. */
+export function stripColour(id: number): string {
+  return hslToHex((id * 137.508 + 200) % 360, 0.5, 0.42 + 0.18 * ((id % 3) / 2));
 }
 
-export const ELEVATION_RAMP = ramp(ELEVATION_STOPS, 1024);
-export const INTENSITY_RAMP = ramp(GREY_STOPS, 1024);
-
-/** The ramp as a CSS gradient, for legends. */
-export const ELEVATION_GRADIENT = `linear-gradient(90deg, ${ELEVATION_STOPS.join(', ')})`;
-export const INTENSITY_GRADIENT = `linear-gradient(90deg, ${GREY_STOPS.join(', ')})`;
+/** Colours of single, first, intermediate and last returns. */
+export const RETURN_COLOURS = {
+  single: '#C9C2B2',
+  first: '#5C9E57',
+  intermediate: '#E0B400',
+  last: '#9A6A3A',
+} as const;

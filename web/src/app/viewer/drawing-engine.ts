@@ -1,12 +1,28 @@
 import { unpackArrays } from '@pampero/core/binary';
-import { ELEVATION_RAMP } from './colours';
-import { wantedNodes, type SceneNode } from './level-of-detail';
+import { Outline, PreparedSelection, type Selection } from '@pampero/core/selection';
+import { CleaningPreview } from './cleaning-preview';
 import { GraphicsPainter } from './graphics-painter';
-import { ProcessorPainter, type PainterName, type PointPainter } from './point-painter';
+import { wantedNodes, type SceneNode } from './level-of-detail';
 import { drawLines, onGround } from './line-rasteriser';
-import { colourNode, decodeNode, exactPoint, sceneNode, type CachedNode } from './point-cache';
+import { NodeCache } from './node-cache';
+import { asSelectable, colourNode, exactPoint, missingColumn, sceneNode } from './point-cache';
+import { ProcessorPainter, type PainterName, type PointPainter } from './point-painter';
+import { columnFor, isRamped, spreadOf, valuesOf, type ColumnKey } from './point-values';
 import { drawGrid, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
-import type { DrawnCloud, DrawnLines, PointStyle, ViewerAnswer, ViewerRequest, ViewId } from './viewer-protocol';
+import { areaOver, profileOver, shadedGrid } from './surface-grid';
+import type {
+  DrawnCloud,
+  DrawnLines,
+  ForeseenChange,
+  PickedPoint,
+  PointDetails,
+  PointStyle,
+  Question,
+  ViewerAnswer,
+  ViewerQuestions,
+  ViewerRequest,
+  ViewId,
+} from './viewer-protocol';
 
 type DrawRequest = Extract<ViewerRequest, { kind: 'draw' }>;
 
@@ -15,11 +31,8 @@ const SPACING_TARGET = 1.4;
 /** What a picture may take while the view moves, and how many points that is at first; then as measured. */
 const MOVING_MS = 32;
 const MOVING_POINTS = { first: 260_000, least: 60_000, most: 3_000_000 };
-/** Points kept in memory: about 350 MB. Beyond it, what no view has drawn for longest is dropped. */
-const MOST_CACHED_POINTS = 12_000_000;
 /** Points between looks at newer requests. */
 const SLICE_POINTS = 220_000;
-const FETCHES_AT_ONCE = 6;
 
 interface ViewState {
   frame: Frame | undefined;
@@ -34,26 +47,20 @@ interface SceneCloud {
   nodes: SceneNode[];
 }
 
-/** The drawing worker's inside: fetches nodes as views want them and draws pictures, slice by slice, newest request first. */
+/** The drawing worker's inside: draws pictures of what is in memory, slice by slice, newest request first, and answers questions. */
 export class DrawingEngine {
-  private jobId = '';
   private origin: readonly [number, number, number] = [0, 0, 0];
   private clouds: SceneCloud[] = [];
   private style: PointStyle | undefined;
   private edition = 0;
   private grid: DrawnGrid | undefined;
   private gridUrl: string | undefined;
-  private readonly cache = new Map<number, CachedNode>();
-  private readonly slots: (CachedNode | undefined)[] = [undefined];
+  private selection: Selection = [];
+  private readonly cache: NodeCache;
+  private readonly preview: CleaningPreview;
   private readonly views = new Map<ViewId, ViewState>();
-  private readonly fetching = new Set<number>();
-  private queue: { cloud: DrawnCloud; node: SceneNode }[] = [];
   private redrawAt = 0;
   private movingPoints = MOVING_POINTS.first;
-  private cachedPoints = 0;
-  /** Goes up when job or origin change: what was fetched for the last one is of no use. */
-  private scene = 0;
-  private readonly freeSlots: number[] = [];
   private readonly lines = new Map<string, DrawnLines>();
   private readonly processor = new ProcessorPainter();
   private graphics: GraphicsPainter | undefined;
@@ -61,7 +68,14 @@ export class DrawingEngine {
   private drawCount = 0;
   private hasDrawnPoints = false;
 
-  constructor(private readonly answer: (answer: ViewerAnswer, transfer: Transferable[]) => void) {}
+  constructor(private readonly answer: (answer: ViewerAnswer, transfer: Transferable[]) => void) {
+    this.cache = new NodeCache({
+      arrived: () => this.redrawSoon(),
+      forgotten: (slot) => this.graphics?.forget(slot),
+      trouble: (message) => this.answer({ kind: 'trouble', message }, []),
+    });
+    this.preview = new CleaningPreview(this.cache, () => this.origin);
+  }
 
   receive(request: ViewerRequest): void {
     switch (request.kind) {
@@ -77,9 +91,17 @@ export class DrawingEngine {
         this.choosePainter(request.name);
         break;
       case 'style':
-        this.style = request.style;
-        this.edition++;
-        this.redrawAll();
+        this.setStyle(request.style);
+        break;
+      case 'selection':
+        this.selection = request.selection;
+        this.mark();
+        break;
+      case 'foresee':
+        this.foresee(request.change);
+        break;
+      case 'take-back':
+        for (const cached of this.cache.all()) void this.cache.refetchMarks(cached, cached.node);
         break;
       case 'surface':
         void this.setSurface(request.url);
@@ -90,8 +112,10 @@ export class DrawingEngine {
         if (!view.isDrawing) void this.drawPending(view);
         break;
       }
-      case 'pick':
-        this.pick(request);
+      case 'ask':
+        void this.reply(request.question, request.about).then((answer) =>
+          this.answer({ kind: 'answer', serial: request.serial, answer }, []),
+        );
         break;
       case 'drop':
         this.views.delete(request.view);
@@ -105,36 +129,57 @@ export class DrawingEngine {
   }
 
   private setClouds({ jobId, origin, clouds }: Extract<ViewerRequest, { kind: 'clouds' }>): void {
-    const isOther = jobId !== this.jobId || origin.some((value, axis) => value !== this.origin[axis]);
-    if (isOther) {
-      for (const { slot } of this.cache.values()) this.graphics?.forget(slot);
-      this.cache.clear();
-      this.slots.length = 1;
-      this.freeSlots.length = 0;
-      this.cachedPoints = 0;
-      this.scene++;
-    }
-    this.jobId = jobId;
     this.origin = origin;
     this.clouds = clouds.map((cloud) => ({ cloud, nodes: cloud.nodes.map((node) => sceneNode(node, cloud, origin)) }));
-    for (const { nodes } of this.clouds)
-      for (const node of nodes) {
-        const cached = this.cache.get(node.id);
-        if (cached && cached.classRevision !== node.revision) void this.refetchClasses(cached, node);
-      }
+    this.cache.setScene(
+      jobId,
+      origin,
+      this.clouds.flatMap(({ nodes }) => nodes),
+    );
     this.redrawAll();
   }
 
-  /** One byte a point again, not the geometry. */
-  private async refetchClasses(cached: CachedNode, node: SceneNode): Promise<void> {
-    const marks = await this.fetchBytes(`nodes/${node.id}/class?revision=${node.revision}`);
-    if (!marks) return;
-    cached.classes = new Uint8Array(marks, 0, node.count);
-    cached.flags = new Uint8Array(marks, node.count, node.count);
-    cached.classRevision = node.revision;
-    cached.node = node;
-    cached.colouredAt = -1;
-    this.redrawSoon();
+  private setStyle(style: PointStyle): void {
+    const before = this.style;
+    this.style = style;
+    this.edition++;
+    // The page sends every style anew, so that what is shown is compared by what it says.
+    if (JSON.stringify(before?.visible) !== JSON.stringify(style.visible)) this.mark();
+    else this.redrawAll();
+  }
+
+  /** Marks what is shown and what is selected on all points in memory. */
+  private mark(): void {
+    const visible = this.style?.visible;
+    const isSimple =
+      !visible || (visible.hiddenClasses.length === 0 && visible.withWithheld && !visible.box && !visible.focus);
+    const shown = isSimple ? undefined : prepared([{ how: 'add', shape: { kind: 'all' }, visible }]);
+    const selected = this.selection.length === 0 ? undefined : prepared(this.selection);
+    for (const selection of [shown, selected]) {
+      if (!selection?.needsFronts) continue;
+      for (const cached of this.cache.all()) {
+        const points = asSelectable(cached);
+        if (selection.reachesFronts(points.box, points.nodeId, points.cloudId)) selection.addToFronts(points);
+      }
+    }
+    this.cache.setMarkers(shown, selected);
+    this.edition++;
+    this.redrawAll();
+  }
+
+  /** What the server was asked to do to the selected points, done to those in memory at once. */
+  private foresee({ classCode, setFlags = 0, clearFlags = 0 }: ForeseenChange): void {
+    for (const cached of this.cache.all()) {
+      const { selected, classes, flags } = cached;
+      if (!selected) continue;
+      for (let i = 0; i < selected.length; i++) {
+        if (selected[i] === 0) continue;
+        if (classCode !== undefined) classes[i] = classCode;
+        flags[i] = (flags[i]! | setFlags) & ~clearFlags;
+      }
+      this.cache.remark(cached);
+    }
+    this.redrawAll();
   }
 
   private async setSurface(url: string | undefined): Promise<void> {
@@ -152,6 +197,7 @@ export class DrawingEngine {
         this.origin,
       );
     }
+    for (const cached of this.cache.all()) cached.colouredAt = -1;
     this.redrawAll();
   }
 
@@ -198,27 +244,28 @@ export class DrawingEngine {
     const style = this.style;
     if (request.showPoints && style) {
       let sinceLook = 0;
-      this.queue = this.queue.filter(({ node }) => this.fetching.has(node.id));
+      this.cache.beginPicture(this.drawCount);
       for (const { cloud, nodes } of this.clouds) {
-        const size = pointSize(matrix, width, cloud.pointSpacing);
-        for (const node of wantedNodes(nodes, matrix, width, SPACING_TARGET)) {
+        const size = style.pointSize || pointSize(matrix, width, cloud.pointSpacing);
+        for (const node of wantedNodes(nodes, matrix, width, SPACING_TARGET / style.detail)) {
           const cached = this.cache.get(node.id);
           if (!cached) {
             isComplete = false;
-            this.want(cloud, node);
+            this.cache.want(cloud, node);
             continue;
           }
-          if (isMoving && drawn + node.count > this.movingPoints && drawn > 0) {
+          if (isMoving && drawn + node.count > this.movingPoints * style.detail && drawn > 0) {
             isComplete = false;
             continue;
           }
-          if (style.mode === 'intensity' && !cached.intensity) {
+          const missing = missingColumn(cached, style.mode);
+          if (missing) {
             isComplete = false;
-            void this.fetchIntensity(cached);
+            void this.cache.fetchColumn(cached, missing);
             continue;
           }
           cached.drawnAt = this.drawCount;
-          colourNode(cached, style, this.edition);
+          colourNode(cached, style, this.edition, this.grid);
           picture.points(atCentre(matrix, cached.centre), cached, size);
           drawn += node.count;
           sinceLook += node.count;
@@ -228,14 +275,15 @@ export class DrawingEngine {
           }
         }
       }
-      this.fetchNext();
+      this.cache.fetchNext();
+      this.cache.makeRoom();
     }
     const frame = picture.finish();
     if (request.showSurface && this.grid && !(await this.drawSurface(frame, this.grid, view, request))) return;
     view.frame = frame;
     if (drawn > 0) this.hasDrawnPoints = true;
     if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
-    const shaded = shadeFrame(frame, request.scale, request.shading);
+    const shaded = shadeFrame(frame, request.scale, request.shading * (this.style?.shading ?? 1));
     const rgba = request.ground ? this.composed(shaded, frame, request, request.ground) : shaded;
     // Picking needs only which point is where; the depth goes to the page, if it composes the picture.
     const depth = request.ground ? undefined : (frame.depth as Float32Array<ArrayBuffer>);
@@ -312,93 +360,90 @@ export class DrawingEngine {
     return view.pending !== undefined;
   }
 
-  private want(cloud: DrawnCloud, node: SceneNode): void {
-    if (!this.fetching.has(node.id) && !this.queue.some((wanted) => wanted.node.id === node.id))
-      this.queue.push({ cloud, node });
-  }
-
-  private fetchNext(): void {
-    while (this.fetching.size < FETCHES_AT_ONCE) {
-      const next = this.queue.shift();
-      if (!next) return;
-      this.fetching.add(next.node.id);
-      void this.fetchNode(next.cloud, next.node);
-    }
-  }
-
-  private async fetchNode(cloud: DrawnCloud, node: SceneNode): Promise<void> {
-    const { scene } = this;
-    const [geometry, marks] = await Promise.all([
-      this.fetchBytes(`nodes/${node.id}/geometry`),
-      this.fetchBytes(`nodes/${node.id}/class?revision=${node.revision}`),
-    ]);
-    this.fetching.delete(node.id);
-    // The scene may have become another, or the classes changed, while the bytes were on their way.
-    if (geometry && marks && scene === this.scene) {
-      const slot = this.freeSlots.pop() ?? this.slots.length;
-      if (slot < 65_536) {
-        const cached = decodeNode(slot, cloud, node, this.origin, geometry, marks);
-        cached.drawnAt = this.drawCount;
-        this.slots[slot] = cached;
-        this.cache.set(node.id, cached);
-        this.cachedPoints += node.count;
-        this.makeRoom();
-        const present = this.clouds.find((shown) => shown.cloud.id === cloud.id)?.nodes.find((n) => n.id === node.id);
-        if (present && present.revision !== node.revision) void this.refetchClasses(cached, present);
-      }
-      this.redrawSoon();
-    }
-    this.fetchNext();
-  }
-
-  /** Drops the nodes that no picture has used for longest. */
-  private makeRoom(): void {
-    if (this.cachedPoints <= MOST_CACHED_POINTS) return;
-    const oldest = [...this.cache.values()].sort((a, b) => a.drawnAt - b.drawnAt);
-    for (const cached of oldest) {
-      // What the last pictures of three views may have used stays, whatever the sum.
-      if (this.cachedPoints <= MOST_CACHED_POINTS * 0.8 || cached.drawnAt >= this.drawCount - 3) return;
-      this.cache.delete(cached.node.id);
-      this.slots[cached.slot] = undefined;
-      this.graphics?.forget(cached.slot);
-      this.freeSlots.push(cached.slot);
-      this.cachedPoints -= cached.node.count;
-    }
-  }
-
   /** Fewer or more points in the next moving picture, by what this one took. */
   private adaptTo(milliseconds: number): void {
     const wanted = this.movingPoints * Math.max(0.6, Math.min(1.25, MOVING_MS / milliseconds));
     this.movingPoints = Math.max(MOVING_POINTS.least, Math.min(MOVING_POINTS.most, wanted));
   }
 
-  private async fetchIntensity(cached: CachedNode): Promise<void> {
-    if (this.fetching.has(-cached.node.id)) return;
-    this.fetching.add(-cached.node.id);
-    const bytes = await this.fetchBytes(`nodes/${cached.node.id}/intensity`);
-    this.fetching.delete(-cached.node.id);
-    if (!bytes) return;
-    cached.intensity = new Uint16Array(bytes);
-    cached.colouredAt = -1;
-    this.redrawSoon();
+  private reply<Q extends Question>(question: Q, about: unknown): Promise<unknown> {
+    const replies: { [K in Question]: (ask: ViewerQuestions[K]['ask']) => unknown } = {
+      pick: (ask) => this.pick(ask),
+      details: ({ point }) => this.details(point),
+      preview: async ({ preview }) => {
+        if (!preview) this.preview.clear();
+        const answer = preview && (await this.preview.run(preview, this.clouds));
+        this.redrawAll();
+        return answer;
+      },
+      spread: () => this.spread(),
+      profile: ({ line }) => this.grid && profileOver(this.grid, line),
+      area: ({ corners, level }) => {
+        if (!this.grid) return undefined;
+        const outline = new Outline(corners);
+        return areaOver(this.grid, corners, (x, y) => outline.contains(x, y), level - this.origin[2]);
+      },
+    };
+    return Promise.resolve()
+      .then(() => replies[question](about as never))
+      .catch(() => undefined);
   }
 
-  private async fetchBytes(path: string): Promise<ArrayBuffer | undefined> {
-    try {
-      const response = await fetch(`/api/jobs/${this.jobId}/${path}`);
-      if (response.ok) return await response.arrayBuffer();
-      this.answer({ kind: 'trouble', message: `Points could not be fetched (${response.status}).` }, []);
-    } catch {
-      this.answer({ kind: 'trouble', message: 'Points could not be fetched: the server does not answer.' }, []);
-    }
-    return undefined;
-  }
-
-  private pick({ view, serial, column, row }: Extract<ViewerRequest, { kind: 'pick' }>): void {
+  private pick({ view, column, row }: ViewerQuestions['pick']['ask']): PickedPoint | undefined {
     const frame = this.views.get(view)?.frame;
     const found = frame && pickPoint(frame, Math.floor(column), Math.floor(row), 5);
-    const cached = found && this.slots[found.slot];
-    this.answer({ kind: 'picked', view, serial, point: cached && exactPoint(cached, found.index) }, []);
+    const cached = found && this.cache.at(found.slot);
+    return cached && exactPoint(cached, found.index);
+  }
+
+  private async details({ nodeId, index }: PickedPoint): Promise<PointDetails | undefined> {
+    const cached = this.cache.get(nodeId);
+    if (!cached) return undefined;
+    const keys: ColumnKey[] = ['intensity', 'returns', 'scanAngle', 'pointSourceId', 'gpsTime', 'colour'];
+    const has = await Promise.all(
+      keys.map(async (key) => {
+        if (!cached.columns.has(key)) await this.cache.fetchColumn(cached, key);
+        return key;
+      }),
+    );
+    const bytes = new Map(has.map((key) => [key, cached.columns.get(key)!]));
+    const returns = new Uint8Array(bytes.get('returns')!)[index]!;
+    const gpsTime = new Float64Array(bytes.get('gpsTime')!)[index]!;
+    const { count } = cached.node;
+    const rgb = [0, 1, 2].map((band) => new Uint16Array(bytes.get('colour')!)[band * count + index]! >> 8);
+    return {
+      flags: cached.flags[index]!,
+      intensity: new Uint16Array(bytes.get('intensity')!)[index]!,
+      returnNumber: returns & 15,
+      returns: returns >> 4,
+      scanAngle: new Int16Array(bytes.get('scanAngle')!)[index]! * 0.006,
+      strip: new Uint16Array(bytes.get('pointSourceId')!)[index]!,
+      ...(gpsTime !== 0 && { gpsTime }),
+      ...(rgb.some((v) => v > 0) && { rgb: rgb as [number, number, number] }),
+    };
+  }
+
+  /** How the values are spread over the nodes that the last pictures drew. */
+  private spread(): ViewerQuestions['spread']['answer'] {
+    const mode = this.style?.mode;
+    if (!mode || !isRamped(mode)) return undefined;
+    const parts: Float64Array[] = [];
+    for (const cached of this.cache.all()) {
+      if (cached.drawnAt < this.drawCount - 6 || (columnFor(mode) && missingColumn(cached, mode))) continue;
+      if (cached.values?.mode !== mode || cached.values.grid !== this.grid)
+        cached.values = { mode, grid: this.grid, of: valuesOf(mode, cached, this.grid) };
+      parts.push(cached.values.of);
+    }
+    return spreadOf(mode, parts);
+  }
+}
+
+/** A selection made ready; one that is none selects nothing. */
+function prepared(selection: Selection): PreparedSelection | undefined {
+  try {
+    return new PreparedSelection(selection);
+  } catch {
+    return undefined;
   }
 }
 
@@ -416,51 +461,6 @@ function pointSize(matrix: Matrix, width: number, spacing: number): number {
   if (isPerspective) return 2;
   const pixels = ((Math.hypot(matrix[0]!, matrix[4]!, matrix[8]!) * width) / 2) * spacing;
   return Math.max(2, Math.min(5, Math.ceil(pixels)));
-}
-
-/** Elevation tints lit from the north-west, for a surface on its own. */
-function shadedGrid(
-  elevation: Float32Array,
-  frame: { east: number; north: number; cell: number; columns: number; rows: number },
-  origin: readonly [number, number, number],
-): DrawnGrid {
-  const { columns, rows, cell } = frame;
-  let low = Infinity;
-  let high = -Infinity;
-  for (const z of elevation) {
-    if (z < low) low = z;
-    if (z > high) high = z;
-  }
-  const colour = new Uint32Array(columns * rows);
-  const heights = new Float32Array(columns * rows);
-  for (let row = 0; row < rows; row++) {
-    for (let column = 0; column < columns; column++) {
-      const at = row * columns + column;
-      const z = elevation[at]!;
-      heights[at] = z - origin[2];
-      if (Number.isNaN(z)) continue;
-      const west = elevation[column > 0 ? at - 1 : at]!;
-      const east = elevation[column < columns - 1 ? at + 1 : at]!;
-      const south = elevation[row > 0 ? at - columns : at]!;
-      const north = elevation[row < rows - 1 ? at + columns : at]!;
-      const slopeEast = (east - west) / (2 * cell) || 0;
-      const slopeNorth = (north - south) / (2 * cell) || 0;
-      const light = Math.max(0.35, Math.min(1.18, 0.95 + (slopeEast - slopeNorth) * 0.75));
-      const tint =
-        ELEVATION_RAMP[Math.max(0, Math.min(1023, Math.round(((z - low) / Math.max(1e-6, high - low)) * 1023)))]!;
-      const lit = (channel: number): number => Math.min(255, Math.round(((tint >> channel) & 255) * light));
-      colour[at] = (0xff000000 | (lit(16) << 16) | (lit(8) << 8) | lit(0)) >>> 0;
-    }
-  }
-  return {
-    columns,
-    rows,
-    step: cell,
-    x: frame.east + cell / 2 - origin[0],
-    y: frame.north + cell / 2 - origin[1],
-    elevation: heights,
-    colour,
-  };
 }
 
 /** A turn of the event loop, so that waiting messages are taken; a timer would cost milliseconds. */

@@ -1,11 +1,16 @@
+import { Injectable, type OnDestroy } from '@angular/core';
 import { Subject } from 'rxjs';
+import type { Selection } from '@pampero/core/selection';
 import type { PainterName } from './point-painter';
 import type {
-  DrawnLines,
   DrawnCloud,
+  DrawnLines,
+  ForeseenChange,
   PickedPoint,
   PointStyle,
+  Question,
   ViewerAnswer,
+  ViewerQuestions,
   ViewerRequest,
   ViewId,
 } from './viewer-protocol';
@@ -14,10 +19,11 @@ type Picture = Extract<ViewerAnswer, { kind: 'picture' }>;
 type Painter = Extract<ViewerAnswer, { kind: 'painter' }>;
 
 /** The page's end of the drawing worker. */
-export class DrawingLink {
+@Injectable()
+export class DrawingLink implements OnDestroy {
   private readonly worker = new Worker(new URL('./drawing.worker', import.meta.url), { type: 'module' });
   private serial = 0;
-  private readonly picks = new Map<number, (point: PickedPoint | undefined) => void>();
+  private readonly waiting = new Map<number, (answer: never) => void>();
   readonly pictures$ = new Subject<Picture>();
   readonly trouble$ = new Subject<string>();
   readonly painter$ = new Subject<Painter>();
@@ -28,8 +34,8 @@ export class DrawingLink {
       else if (data.kind === 'painter') this.painter$.next(data);
       else if (data.kind === 'trouble') this.trouble$.next(data.message);
       else {
-        this.picks.get(data.serial)?.(data.point);
-        this.picks.delete(data.serial);
+        this.waiting.get(data.serial)?.(data.answer as never);
+        this.waiting.delete(data.serial);
       }
     };
   }
@@ -54,6 +60,18 @@ export class DrawingLink {
     this.send({ kind: 'surface', url });
   }
 
+  setSelection(selection: Selection): void {
+    this.send({ kind: 'selection', selection });
+  }
+
+  foresee(change: ForeseenChange): void {
+    this.send({ kind: 'foresee', change });
+  }
+
+  takeBack(): void {
+    this.send({ kind: 'take-back' });
+  }
+
   draw(request: Omit<Extract<ViewerRequest, { kind: 'draw' }>, 'kind' | 'serial'>): void {
     this.send({ kind: 'draw', serial: ++this.serial, ...request });
   }
@@ -62,16 +80,21 @@ export class DrawingLink {
     this.send({ kind: 'drop', view });
   }
 
-  /** The point drawn at a pixel, row 0 at the bottom. */
-  pick(view: ViewId, column: number, row: number): Promise<PickedPoint | undefined> {
+  /** Asks the worker something; it answers when it comes to it. */
+  ask<Q extends Question>(question: Q, about: ViewerQuestions[Q]['ask']): Promise<ViewerQuestions[Q]['answer']> {
     const serial = ++this.serial;
     return new Promise((resolve) => {
-      this.picks.set(serial, resolve);
-      this.send({ kind: 'pick', view, serial, column, row });
+      this.waiting.set(serial, resolve as (answer: never) => void);
+      this.send({ kind: 'ask', serial, question, about });
     });
   }
 
-  close(): void {
+  /** The point drawn at a pixel, row 0 at the bottom. */
+  pick(view: ViewId, column: number, row: number): Promise<PickedPoint | undefined> {
+    return this.ask('pick', { view, column, row });
+  }
+
+  ngOnDestroy(): void {
     this.worker.terminate();
     this.pictures$.complete();
     this.trouble$.complete();

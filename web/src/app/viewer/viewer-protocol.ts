@@ -1,19 +1,48 @@
 import type { CloudNode } from '@pampero/contract';
+import type { CleaningFilter } from '@pampero/core/cleaning';
+import type { Box, Selection, Visible } from '@pampero/core/selection';
 import type { LinePaint } from './line-rasteriser';
 import type { PainterName } from './point-painter';
 import type { DepthScale } from './rasteriser';
 
 export type ViewId = 'plan' | 'section' | 'model';
-export type ColourMode = 'class' | 'elevation' | 'intensity';
+
+export const COLOUR_MODES = [
+  'class',
+  'elevation',
+  'intensity',
+  'colour',
+  'returns',
+  'strip',
+  'gps-time',
+  'scan-angle',
+  'greenness',
+  'height',
+  'difference',
+] as const;
+/** What points are coloured by. `height` and `difference` are measured from the surface that is shown. */
+export type ColourMode = (typeof COLOUR_MODES)[number];
 
 /** Everything that says how points look; the same for all views. */
 export interface PointStyle {
   readonly mode: ColourMode;
-  /** ABGR of each class; 0 where it is turned off. */
+  /** ABGR of each class. */
   readonly classColours: Uint32Array;
-  readonly elevationRange: readonly [number, number];
-  readonly intensityRange: readonly [number, number];
-  readonly showWithheld: boolean;
+  /** Values at the ends of the ramp. */
+  readonly range: readonly [number, number];
+  /** ABGR, 1024 of them. */
+  readonly ramp: Uint32Array;
+  /** What is shown at all: classes, withheld points, focus box and focus. */
+  readonly visible: Visible;
+  /** Pixels; 0 leaves it to the density. */
+  readonly pointSize: number;
+  /** Strength of the depth shading, 0 to 1. */
+  readonly shading: number;
+  /** Multiplies the number of points that a picture is made of. */
+  readonly detail: number;
+  /** ABGR of selected points, and of points that a search would find. */
+  readonly selected: number;
+  readonly found: number;
 }
 
 export interface DrawnCloud {
@@ -32,6 +61,72 @@ export interface DrawnLines {
   readonly views: readonly ViewId[];
 }
 
+/** A change that is seen before the server has stored it. */
+export interface ForeseenChange {
+  readonly classCode?: number;
+  readonly setFlags?: number;
+  readonly clearFlags?: number;
+}
+
+/** What a search is tried on: a box of land with every point in it. */
+export interface PreviewRequest {
+  readonly cloudId: number;
+  readonly filter: CleaningFilter;
+  readonly region: Box;
+  /** Classes that take no part. */
+  readonly leftOut: readonly number[];
+}
+
+export interface PreviewAnswer {
+  readonly found: number;
+  readonly judged: number;
+  readonly milliseconds: number;
+  /** More points than are tried at once: nothing was. */
+  readonly isTooMany: boolean;
+}
+
+/** How the values that points are coloured by are spread over what is in memory. */
+export interface ValueSpread {
+  readonly mode: ColourMode;
+  readonly low: number;
+  readonly high: number;
+  readonly counts: readonly number[];
+  /** Values that 1, 2, 5, 95, 98 and 99 per cent of the points stay under. */
+  readonly percentiles: Readonly<Record<1 | 2 | 5 | 95 | 98 | 99, number>>;
+}
+
+/** A surface under an outline. */
+export interface AreaAnswer {
+  /** Area of the surface itself, and of its plan; square units. */
+  readonly slopeArea: number;
+  readonly planArea: number;
+  /** Volume over and under the level, cubic units. */
+  readonly over: number;
+  readonly under: number;
+}
+
+/** Questions that are answered once each. */
+export interface ViewerQuestions {
+  pick: {
+    ask: { readonly view: ViewId; readonly column: number; readonly row: number };
+    answer: PickedPoint | undefined;
+  };
+  /** Every attribute of a point. */
+  details: { ask: { readonly point: PickedPoint }; answer: PointDetails | undefined };
+  preview: { ask: { readonly preview: PreviewRequest | undefined }; answer: PreviewAnswer | undefined };
+  spread: { ask: { readonly view: ViewId }; answer: ValueSpread | undefined };
+  /** Elevations of the shown surface along a line in plan: station and elevation, NaN where there is none. */
+  profile: {
+    ask: { readonly line: readonly [number, number, number, number] };
+    answer: { readonly stations: Float64Array; readonly elevations: Float64Array } | undefined;
+  };
+  area: {
+    ask: { readonly corners: readonly (readonly [number, number])[]; readonly level: number };
+    answer: AreaAnswer | undefined;
+  };
+}
+export type Question = keyof ViewerQuestions;
+
 /** What the page asks of the drawing worker. */
 export type ViewerRequest =
   | {
@@ -43,6 +138,12 @@ export type ViewerRequest =
   | { readonly kind: 'style'; readonly style: PointStyle }
   | { readonly kind: 'painter'; readonly name: PainterName }
   | { readonly kind: 'surface'; readonly url: string | undefined }
+  /** What is selected now; drawn in its own colour. */
+  | { readonly kind: 'selection'; readonly selection: Selection }
+  /** Does to the selected points what the server was asked to do. */
+  | { readonly kind: 'foresee'; readonly change: ForeseenChange }
+  /** The server did not do it: everything as it is stored. */
+  | { readonly kind: 'take-back' }
   | {
       readonly kind: 'draw';
       readonly view: ViewId;
@@ -63,13 +164,7 @@ export type ViewerRequest =
       readonly key: string;
       readonly layer: DrawnLines | undefined;
     }
-  | {
-      readonly kind: 'pick';
-      readonly view: ViewId;
-      readonly serial: number;
-      readonly column: number;
-      readonly row: number;
-    }
+  | { readonly kind: 'ask'; readonly serial: number; readonly question: Question; readonly about: unknown }
   | { readonly kind: 'drop'; readonly view: ViewId };
 
 export interface PickedPoint {
@@ -79,6 +174,20 @@ export interface PickedPoint {
   readonly elevation: number;
   readonly classCode: number;
   readonly cloudId: number;
+  readonly nodeId: number;
+  readonly index: number;
+}
+
+export interface PointDetails {
+  readonly flags: number;
+  readonly intensity?: number;
+  readonly returnNumber?: number;
+  readonly returns?: number;
+  /** Degrees. */
+  readonly scanAngle?: number;
+  readonly strip?: number;
+  readonly gpsTime?: number;
+  readonly rgb?: readonly [number, number, number];
 }
 
 /** What the worker answers. */
@@ -97,7 +206,7 @@ export type ViewerAnswer =
       readonly isComplete: boolean;
       readonly milliseconds: number;
     }
-  | { readonly kind: 'picked'; readonly view: ViewId; readonly serial: number; readonly point: PickedPoint | undefined }
+  | { readonly kind: 'answer'; readonly serial: number; readonly answer: unknown }
   /** Who draws the points from now on. */
   | { readonly kind: 'painter'; readonly name: PainterName }
   | { readonly kind: 'trouble'; readonly message: string };

@@ -1,8 +1,10 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
-import { className } from '@pampero/core/cloud';
 import { formatCount, formatNumber, formatSeconds, shortUnit } from '../shared/format';
+import type { PointDetails } from '../viewer/viewer-protocol';
+import { DrawingLink } from '../viewer/drawing-link';
 import type { PainterChoice } from '../viewer/point-painter';
+import { LookStore } from './look-store';
 import { WorkbenchStore } from './workbench-store';
 
 /** The foot of the workbench: where the cursor is, what lies there, what is running, how much is drawn. */
@@ -85,6 +87,8 @@ import { WorkbenchStore } from './workbench-store';
 })
 export class FootLineComponent {
   protected readonly store = inject(WorkbenchStore);
+  private readonly look = inject(LookStore);
+  private readonly link = inject(DrawingLink);
   protected readonly choices: readonly { readonly id: PainterChoice; readonly name: string }[] = [
     { id: 'automatic', name: 'whichever suits this machine' },
     { id: 'graphics', name: 'the graphics card (WebGL)' },
@@ -108,9 +112,26 @@ export class FootLineComponent {
       : `${plan}${gap}${formatNumber(cursor.elevation, decimals)} ${shortUnit(this.store.unit())}`;
   });
 
+  /** Everything else that is known of the point under the cursor, once it has rested there. */
+  private readonly details = signal('');
+
+  constructor() {
+    effect((onCleanup) => {
+      const point = this.store.cursor()?.point;
+      untracked(() => this.details.set(''));
+      if (!point) return;
+      const timer = setTimeout(() => {
+        void this.link.ask('details', { point }).then((details) => {
+          if (details && this.store.cursor()?.point === point) this.details.set(detailsText(details));
+        });
+      }, 250);
+      onCleanup(() => clearTimeout(timer));
+    });
+  }
+
   protected readonly pointClass = computed(() => {
     const point = this.store.cursor()?.point;
-    return point ? className(point.classCode) : '';
+    return point ? `${this.look.className()(point.classCode)}${this.details()}` : '';
   });
 
   protected readonly running = computed(() => {
@@ -128,4 +149,32 @@ export class FootLineComponent {
 
   protected readonly drawn = computed(() => formatCount(this.store.drawnPoints()));
   protected readonly total = computed(() => formatCount(this.store.totalPoints()));
+}
+
+function detailsText({
+  flags,
+  intensity,
+  returnNumber,
+  returns,
+  scanAngle,
+  strip,
+  gpsTime,
+  rgb,
+}: PointDetails): string {
+  const parts = [
+    returns !== undefined && `return ${returnNumber} of ${returns}`,
+    intensity !== undefined && `intensity ${intensity}`,
+    strip !== undefined && `strip ${strip}`,
+    scanAngle !== undefined && `${formatNumber(scanAngle, 1)}°`,
+    gpsTime !== undefined && `${formatNumber(gpsTime, 3)} s`,
+    rgb && `RGB ${rgb.join(' ')}`,
+    (flags & 4) !== 0 && 'withheld',
+    (flags & 2) !== 0 && 'key point',
+    (flags & 8) !== 0 && 'overlap',
+    (flags & 1) !== 0 && 'synthetic',
+  ];
+  return parts
+    .filter(Boolean)
+    .map((part) => `, ${part as string}`)
+    .join('');
 }

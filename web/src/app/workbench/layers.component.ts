@@ -1,7 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { formatCount, formatShare } from '../shared/format';
+import { ClassDialogComponent } from './class-dialog.component';
+import { LookStore } from './look-store';
 import { WorkbenchStore } from './workbench-store';
 
 /** What the job holds and what of it is shown: clouds, classes with count and share, surfaces, contours. */
@@ -14,6 +17,8 @@ import { WorkbenchStore } from './workbench-store';
 })
 export class LayersComponent {
   protected readonly store = inject(WorkbenchStore);
+  protected readonly look = inject(LookStore);
+  private readonly dialog = inject(MatDialog);
   protected readonly formatCount = formatCount;
   protected readonly formatShare = formatShare;
 
@@ -42,6 +47,10 @@ export class LayersComponent {
       { title: 'Contours', rows: contours, unit: 'lines' },
     ].filter((group) => group.rows.length > 0);
   });
+
+  protected editClasses(): void {
+    this.dialog.open(ClassDialogComponent, { data: { store: this.store, look: this.look }, width: '760px' });
+  }
 
   protected toggle(key: string, isShown: boolean): void {
     this.store.setShown(key, !isShown);

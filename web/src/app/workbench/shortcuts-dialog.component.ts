@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialogModule } from '@angular/material/dialog';
+import { TOOLS } from '../tools/tools';
 
 /** Pampero's keys. */
 @Component({
@@ -47,17 +48,26 @@ import { MatDialogModule } from '@angular/material/dialog';
 })
 export class ShortcutsDialogComponent {
   protected readonly rows = [
-    { keys: '1 to 8', does: 'Go to a stage' },
+    { keys: '1 to 8', does: 'Go to a stage, while nothing is selected' },
     { keys: 'V', does: 'Plan, Model, side by side' },
-    { keys: 'C', does: 'Colour by class, elevation, intensity' },
-    { keys: 'S', does: 'Lay a section: two clicks in Plan, or Enter at its middle' },
+    { keys: 'C', does: 'Colour by the next attribute' },
+    ...TOOLS.map(({ key, name, hint }) => ({ keys: key.toUpperCase(), does: hint ? `${name}: ${hint}` : name })),
+    { keys: 'Shift, Alt', does: 'While drawing: add to the selection, take away from it' },
+    {
+      keys: 'Arrows, Space, Enter',
+      does: 'With a tool in hand: move its cross, set a place, end; Backspace takes one back',
+    },
+    { keys: '0 to 9', does: 'With points selected: set class 0 to 9; with Shift 10 to 19, with Alt 20 to 22' },
+    { keys: 'Delete, Insert', does: 'Withhold the selected points; restore them' },
+    { keys: 'I, R', does: 'Invert the selection; select again what was selected last' },
+    { keys: 'F, H, G', does: 'Focus on the selected points; set them aside; release' },
     { keys: 'L', does: 'Look at the section from the other side' },
     { keys: 'Arrows', does: 'Move Plan, turn Model, walk the section along and across; Shift goes further' },
     { keys: '+ and −', does: 'Nearer and further, as the wheel does' },
     { keys: 'W', does: 'Show the whole job' },
     { keys: 'B', does: 'Open or close the field book' },
     { keys: 'Ctrl Z', does: 'Undo; with Shift, redo' },
-    { keys: 'Shift and drag', does: 'Move the Model sideways, as the right button does' },
+    { keys: 'Right button and drag', does: 'Move the view, whatever tool is in hand' },
     { keys: '?', does: 'This page' },
   ];
 }

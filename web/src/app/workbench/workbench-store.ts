@@ -1,13 +1,16 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { MatSnackBar } from '@angular/material/snack-bar';
-import { className } from '@pampero/core/cloud';
 import {
+  operationById,
   stages,
   type Cloud,
   type ContourSetResource,
   type ImportRequest,
+  type JobClass,
+  type NewPin,
   type OperationId,
+  type Pin,
   type Run,
   type Stage,
   type Surface,
@@ -15,19 +18,10 @@ import {
 } from '@pampero/contract';
 import { EMPTY, of, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap, from } from 'rxjs';
 import { ApiError, ApiService, type ControlList } from '../api/api.service';
-import { classColour } from '../viewer/colours';
+import type { ToolId } from '../tools/tools';
 import type { PainterChoice, PainterName } from '../viewer/point-painter';
 import { detectRenderer, rememberedRenderer, type Renderer } from '../viewer/renderer-detection';
-import type { ColourMode, PickedPoint } from '../viewer/viewer-protocol';
-
-export interface ClassRow {
-  readonly code: number;
-  readonly name: string;
-  readonly colour: string;
-  readonly count: number;
-  readonly share: number;
-  readonly isShown: boolean;
-}
+import type { PickedPoint } from '../viewer/viewer-protocol';
 
 /** A section's line in full coordinates. */
 export interface SectionLine {
@@ -59,10 +53,7 @@ export class WorkbenchStore {
   readonly pane = signal<Pane>('plan');
   /** What Plan and Model show of the land; a section always shows points. */
   readonly showing = signal<'points' | 'surface'>('points');
-  readonly colourMode = signal<ColourMode>('class');
-  readonly hiddenClasses = signal<ReadonlySet<number>>(new Set());
   readonly hiddenLayers = signal<ReadonlySet<string>>(new Set());
-  readonly isDarkGround = signal(true);
   /** Who is to draw the points; kept in the browser, since it depends on the machine. */
   readonly painterChoice = signal<PainterChoice>(rememberedPainter());
   /** Who draws them. */
@@ -77,13 +68,19 @@ export class WorkbenchStore {
   });
 
   readonly section = signal<SectionLine | undefined>(undefined);
-  readonly isLayingSection = signal(false);
+  /** What the pointer does in the views. */
+  readonly tool = signal<ToolId>('look');
   readonly sectionDepth = signal(2);
+  /** How far a key walks it; its depth where the surveyor set nothing else. */
+  readonly ownSectionStep = signal<number | undefined>(undefined);
+  readonly sectionStep = computed(() => this.ownSectionStep() ?? this.sectionDepth());
   readonly sectionExaggeration = signal(2);
 
   readonly cursor = signal<
-    { easting: number; northing: number; elevation?: number; point?: PickedPoint; note?: string } | undefined
+    { easting: number; northing: number; elevation?: number; station?: number; point?: PickedPoint } | undefined
   >(undefined);
+  /** Station under the cursor in the section. */
+  readonly hoverStation = signal<number | undefined>(undefined);
   readonly drawnPoints = signal(0);
   readonly isBookOpen = signal(false);
 
@@ -105,23 +102,18 @@ export class WorkbenchStore {
   readonly shownContours = computed(() => this.contours().filter((set) => this.isShown(`contours-${set.id}`)));
   readonly shownClouds = computed(() => this.clouds().filter((cloud) => this.isShown(`cloud-${cloud.id}`)));
 
-  readonly classes = computed<readonly ClassRow[]>(() => {
+  /** Points of each class over all clouds. */
+  readonly classCounts = computed<ReadonlyMap<number, number>>(() => {
     const counts = new Map<number, number>();
     for (const cloud of this.clouds())
       for (const [code, count] of Object.entries(cloud.classCounts))
         counts.set(Number(code), (counts.get(Number(code)) ?? 0) + count);
-    const total = Math.max(1, this.totalPoints());
-    return [...counts]
-      .sort(([a], [b]) => a - b)
-      .map(([code, count]) => ({
-        code,
-        name: className(code),
-        colour: classColour(code),
-        count,
-        share: count / total,
-        isShown: !this.hiddenClasses().has(code),
-      }));
+    return new Map([...counts].sort(([a], [b]) => a - b));
   });
+  readonly classCodes = computed(() => [...this.classCounts().keys()]);
+  /** Names, colours and keys that the surveyor gave to classes. */
+  readonly jobClasses = computed<readonly JobClass[]>(() => this.workbench()?.classes ?? []);
+  readonly pins = computed<readonly Pin[]>(() => this.workbench()?.pins ?? []);
 
   /** How far each stage is: begun and fresh, begun but stale, or not begun. */
   readonly marks = computed<Readonly<Record<Stage, StageMark>>>(() => {
@@ -153,6 +145,8 @@ export class WorkbenchStore {
     ),
   );
 
+  /** Runs as they end. */
+  readonly ended$ = new Subject<Run>();
   private readonly refresh$ = new Subject<void>();
   private readonly steps$ = new Subject<'undo' | 'redo'>();
   private isFindingRenderer = false;
@@ -198,6 +192,17 @@ export class WorkbenchStore {
     this.runs.set([]);
   }
 
+  /** Takes a tool in hand; one that works in the section or in Plan alone brings its view. */
+  takeTool(tool: ToolId): void {
+    if (tool === 'section' && this.pane() === 'model') this.pane.set('plan');
+    if ((tool === 'above' || tool === 'below') && !this.section()) {
+      this.say('Lay a section first: the line is drawn in it.');
+      return;
+    }
+    if (tool !== 'look' && tool !== 'section' && this.showing() === 'surface') this.showing.set('points');
+    this.tool.set(tool);
+  }
+
   isShown(layer: string): boolean {
     return !this.hiddenLayers().has(layer);
   }
@@ -221,17 +226,20 @@ export class WorkbenchStore {
     this.painterChoice.set(choice);
   }
 
-  toggleClass(code: number): void {
-    const next = new Set(this.hiddenClasses());
-    if (!next.delete(code)) next.add(code);
-    this.hiddenClasses.set(next);
-  }
-
-  start(operation: OperationId, parameters: Record<string, unknown>, onProblem: (error: ApiError) => void): void {
+  /** Starts an operation; what follows on its end comes by {@link ended$}. */
+  start(
+    operation: OperationId,
+    parameters: Record<string, unknown>,
+    onProblem: (error: ApiError) => void,
+    onStarted: (run: Run) => void = () => undefined,
+  ): void {
     this.api
       .startOperation(this.jobId(), operation, parameters)
       .pipe(catchError((error: unknown) => (error instanceof ApiError ? (onProblem(error), EMPTY) : this.tell(error))))
-      .subscribe((run) => this.noteRun(run));
+      .subscribe((run) => {
+        onStarted(run);
+        this.noteRun(run);
+      });
   }
 
   importControl(list: ControlList): void {
@@ -251,6 +259,20 @@ export class WorkbenchStore {
   cancel(run: Run): void {
     this.api
       .cancelRun(this.jobId(), run.id)
+      .pipe(catchError((error: unknown) => this.tell(error)))
+      .subscribe();
+  }
+
+  pin(pin: NewPin): void {
+    this.api
+      .pin(this.jobId(), pin)
+      .pipe(catchError((error: unknown) => this.tell(error)))
+      .subscribe(() => this.say(`Kept in the job: ${pin.name}`));
+  }
+
+  unpin(pinId: number): void {
+    this.api
+      .unpin(this.jobId(), pinId)
       .pipe(catchError((error: unknown) => this.tell(error)))
       .subscribe();
   }
@@ -284,7 +306,10 @@ export class WorkbenchStore {
     this.runs.set(known ? this.runs().map((r) => (r.id === run.id ? run : r)) : [...this.runs(), run]);
     const hasEnded = run.state === 'done' || run.state === 'failed' || run.state === 'cancelled';
     if (!hasEnded || known?.state === run.state) return;
+    this.ended$.next(run);
     if (run.state === 'done') this.bringIntoView(run);
+    // What is done by hand is seen at once, and counted where it is done.
+    if (run.state === 'done' && operationById(run.operation)?.isQuick) return;
     this.say(
       run.state === 'done'
         ? `${run.title}: ${run.outcome ?? 'done'}, ${(run.elapsedMs / 1000).toFixed(1)} s`
@@ -295,7 +320,6 @@ export class WorkbenchStore {
   /** A result on a hidden layer would seem not to exist. */
   private bringIntoView(run: Run): void {
     if (run.operation === 'ground-by-cloth') {
-      this.colourMode.set('class');
       this.showing.set('points');
       for (const cloud of this.clouds()) this.setShown(`cloud-${cloud.id}`, true);
     } else if (run.operation === 'build-surface' && run.productId !== undefined) {

@@ -1,0 +1,2 @@
+export { angleAt, between, lineLength, planArea } from './measures.js';
+export type { Between, Place3 } from './measures.js';

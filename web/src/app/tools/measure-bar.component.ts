@@ -1,0 +1,159 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { parseLength } from '@pampero/core/geodesy';
+import { formatNumber, shortUnit } from '../shared/format';
+import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
+import { WorkbenchStore } from '../workbench/workbench-store';
+import { MeasureStore, MEASURES } from './measure-store';
+import { toolFacts } from './tools';
+
+/** What was measured, to be read, copied and kept. */
+@Component({
+  selector: 'pam-measure-bar',
+  template: `
+    @if (store.tool() === 'measure') {
+      <div class="bar" role="region" aria-label="Measure">
+        <div class="modes" role="group" aria-label="What is measured">
+          @for (kind of kinds; track kind.id) {
+            <button
+              class="plain-button"
+              [class.on]="measures.kind() === kind.id"
+              [attr.aria-pressed]="measures.kind() === kind.id"
+              [attr.data-testid]="'measure-' + kind.id"
+              (click)="measures.setKind(kind.id)"
+            >
+              {{ kind.name }}
+            </button>
+          }
+        </div>
+        @if (measures.kind() === 'volume' && measures.places().length > 2) {
+          <label
+            >over the level
+            <input #level class="num" [value]="levelText()" (change)="setLevel(level)" data-testid="measure-level" />
+            {{ unit() }}</label
+          >
+        }
+        <dl aria-live="polite">
+          @for (row of measures.rows(); track row.label) {
+            <div>
+              <dt>{{ row.label }}</dt>
+              <dd class="num" [attr.data-testid]="'row-' + $index">{{ row.value }}</dd>
+            </div>
+          } @empty {
+            <p class="soft">{{ hint }}</p>
+          }
+        </dl>
+        @if (measures.rows().length > 0) {
+          <div class="acts">
+            <button class="plain-button act" (click)="copy()" data-testid="copy-measure">Copy (Y)</button>
+            <button class="plain-button act" (click)="keep()">Keep …</button>
+            <button class="plain-button act" (click)="measures.clear()">Clear</button>
+          </div>
+        }
+      </div>
+    }
+  `,
+  styles: `
+    .bar {
+      padding: 8px 11px;
+      width: 300px;
+      background: rgb(251 249 244 / 97%);
+      border-radius: 6px;
+      box-shadow: 0 2px 8px rgb(0 0 0 / 30%);
+      font-size: 12.5px;
+    }
+    .modes {
+      display: flex;
+      border: 1px solid var(--rule-strong);
+      border-radius: 4px;
+      overflow: hidden;
+      margin-bottom: 6px;
+      button {
+        flex: 1;
+        padding: 2px 6px;
+      }
+      .on {
+        background: var(--accent-soft);
+        color: var(--accent);
+        font-weight: 600;
+      }
+    }
+    dl {
+      margin: 0;
+      div {
+        display: flex;
+        justify-content: space-between;
+        padding: 2px 0;
+        border-bottom: 1px solid var(--rule);
+      }
+      dd {
+        margin: 0;
+      }
+      p {
+        margin: 2px 0;
+      }
+    }
+    input {
+      width: 80px;
+      text-align: right;
+      border: 1px solid var(--rule-strong);
+      border-radius: 3px;
+      background: #fff;
+    }
+    .acts {
+      display: flex;
+      gap: 14px;
+      padding-top: 6px;
+    }
+    .act {
+      color: var(--accent);
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  host: { '(document:keydown)': 'keyed($event)' },
+})
+export class MeasureBarComponent {
+  protected readonly store = inject(WorkbenchStore);
+  protected readonly measures = inject(MeasureStore);
+  private readonly dialog = inject(MatDialog);
+  protected readonly kinds = MEASURES;
+  protected readonly hint = toolFacts('measure').hint;
+  protected readonly unit = computed(() => shortUnit(this.store.unit()));
+  protected readonly levelText = computed(() => formatNumber(this.measures.usedLevel(), 2));
+
+  protected setLevel(field: HTMLInputElement): void {
+    const level = parseLength(field.value, this.store.unit());
+    if (level !== undefined) this.measures.setLevel(level);
+    field.value = this.levelText();
+  }
+
+  protected copy(): void {
+    navigator.clipboard.writeText(this.measures.text()).then(
+      () => this.store.say('Copied.'),
+      () => this.store.say('The browser does not let the page copy. Select the figures and copy them yourself.'),
+    );
+  }
+
+  protected keep(): void {
+    const data: NameDialogData = { title: 'Keep the measure', label: 'Name', action: 'Keep' };
+    this.dialog
+      .open<NameDialogComponent, NameDialogData, string>(NameDialogComponent, { data, width: '420px' })
+      .afterClosed()
+      .subscribe((name) => {
+        if (!name) return;
+        this.store.pin({
+          kind: 'measure',
+          name,
+          how: this.measures.kind(),
+          places: this.measures.places().map((place) => [...place]),
+          ...(this.measures.kind() === 'volume' && { level: this.measures.usedLevel() }),
+        });
+      });
+  }
+
+  protected keyed(event: KeyboardEvent): void {
+    if (this.store.tool() !== 'measure' || event.key !== 'y' || event.ctrlKey || event.metaKey) return;
+    if (event.target instanceof HTMLElement && event.target.closest('input, textarea, [role="dialog"]')) return;
+    if (this.measures.rows().length > 0) this.copy();
+  }
+}

@@ -1,0 +1,270 @@
+import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import type { OperationId, SelectionCount } from '@pampero/contract';
+import type { Selection, SelectionStep, Shape, StepKind } from '@pampero/core/selection';
+import { catchError, EMPTY, Subject, switchMap } from 'rxjs';
+import { ApiService, asJson } from '../api/api.service';
+import { formatCount } from '../shared/format';
+import { DrawingLink } from '../viewer/drawing-link';
+import type { ForeseenChange, PickedPoint } from '../viewer/viewer-protocol';
+import { LookStore } from '../workbench/look-store';
+import { WorkbenchStore } from '../workbench/workbench-store';
+
+/** `new` puts what is drawn in the place of what was selected. */
+export type DrawnAs = 'new' | Exclude<StepKind, 'invert'>;
+
+/** What is selected: the steps it was selected by, how many points that is, and what can be done to them. */
+@Injectable()
+export class SelectionStore {
+  private readonly store = inject(WorkbenchStore);
+  private readonly look = inject(LookStore);
+  private readonly link = inject(DrawingLink);
+  private readonly api = inject(ApiService);
+
+  readonly steps = signal<Selection>([]);
+  readonly drawnAs = signal<DrawnAs>('new');
+  /** In Model, points that others stand in front of are left alone. */
+  readonly seenOnly = signal(true);
+  /** Pixels. */
+  readonly brushRadius = signal(14);
+  /** How far from one point to the next a patch reaches, how steep a step it takes, how far it grows; job units. */
+  readonly patchReach = signal(0.8);
+  readonly patchHeightStep = signal(0.25);
+  readonly patchLimit = signal(60);
+
+  readonly count = signal<SelectionCount | undefined>(undefined);
+  readonly isCounting = signal(false);
+  readonly problem = signal<string | undefined>(undefined);
+  readonly lastOutcome = signal<string | undefined>(undefined);
+  private readonly last = signal<Selection>([]);
+
+  readonly isEmpty = computed(() => this.steps().length === 0);
+  readonly canRepeat = computed(() => this.last().length > 0);
+  readonly byClass = computed(() =>
+    Object.entries(this.count()?.classCounts ?? {})
+      .map(([code, points]) => ({
+        code: Number(code),
+        name: this.look.className()(Number(code)),
+        colour: this.look.classColour()(Number(code)),
+        points,
+      }))
+      .sort((a, b) => b.points - a.points),
+  );
+
+  private readonly counted$ = new Subject<Selection>();
+  /** Runs that were seen before they were stored. */
+  private readonly foreseen = new Set<string>();
+  private before: Selection = [];
+
+  constructor() {
+    effect(() => {
+      const steps = this.steps();
+      this.link.setSelection(steps);
+      untracked(() => {
+        this.count.set(undefined);
+        this.isCounting.set(steps.length > 0);
+        if (steps.length > 0) this.lastOutcome.set(undefined);
+      });
+      this.counted$.next(steps);
+    });
+    // Classes that change under the selection change what it holds.
+    effect(() => {
+      this.store.clouds();
+      untracked(() => {
+        if (this.steps().length > 0) this.counted$.next(this.steps());
+      });
+    });
+    this.counted$
+      .pipe(
+        switchMap((steps) =>
+          steps.length === 0
+            ? EMPTY
+            : this.api.countSelection(this.store.jobId(), steps).pipe(
+                catchError((error: unknown) => {
+                  // What cannot be counted is not selected: back to what was before.
+                  this.problem.set(error instanceof Error ? error.message : String(error));
+                  this.steps.set(this.before);
+                  return EMPTY;
+                }),
+              ),
+        ),
+        takeUntilDestroyed(),
+      )
+      .subscribe((count) => {
+        this.count.set(count);
+        this.isCounting.set(false);
+        this.before = this.steps();
+      });
+    this.store.ended$.pipe(takeUntilDestroyed()).subscribe((run) => {
+      if (!this.foreseen.delete(run.id)) return;
+      if (run.state === 'done') this.lastOutcome.set(run.outcome);
+      else {
+        this.link.takeBack();
+        this.problem.set(run.outcome ?? 'It could not be done.');
+      }
+    });
+  }
+
+  /** Takes a drawn shape into the selection. */
+  draw(shape: Shape, { as = this.drawnAs(), seenOnly = false }: { as?: DrawnAs; seenOnly?: boolean } = {}): void {
+    this.problem.set(undefined);
+    const step: SelectionStep = {
+      how: as === 'new' ? 'add' : as,
+      shape,
+      visible: this.look.visible(),
+      ...(seenOnly && { seenOnly }),
+    };
+    const start = as === 'new' || (as === 'keep' && this.isEmpty()) ? [] : this.steps();
+    // What is kept within, where nothing is selected, is taken from all that is shown.
+    const whole: Selection =
+      as === 'keep' && this.isEmpty() ? [{ how: 'add', shape: { kind: 'all' }, visible: this.look.visible() }] : [];
+    if (start.length === 0) this.before = [];
+    this.steps.set([...start, ...whole, step]);
+  }
+
+  /** The last outline drawn in Plan, in job coordinates: a boundary. */
+  readonly planOutline = computed(() => {
+    for (const { shape } of [...this.steps(), ...this.last()].reverse()) {
+      if (shape.kind === 'boundary') return shape.corners;
+      if (shape.kind !== 'outline' || (shape.view as { name?: string }).name !== 'plan') continue;
+      const { matrix, origin, width, height } = shape.view;
+      // Plan's matrix scales and shifts, and nothing more.
+      return shape.corners.map(
+        ([px, py]) =>
+          [
+            ((2 * px) / width - 1 - matrix[12]!) / matrix[0]! + origin[0],
+            (1 - (2 * py) / height - matrix[13]!) / matrix[5]! + origin[1],
+          ] as const,
+      );
+    }
+    return undefined;
+  });
+
+  /** All that is shown inside or outside a boundary. */
+  selectBoundary(corners: readonly (readonly [number, number])[], buffer: number, side: 'inside' | 'outside'): void {
+    const visible = this.look.visible();
+    const shape: Shape = { kind: 'boundary', corners, buffer };
+    this.problem.set(undefined);
+    this.steps.set(
+      side === 'inside'
+        ? [{ how: 'add', shape, visible }]
+        : [
+            { how: 'add', shape: { kind: 'all' }, visible },
+            { how: 'take', shape, visible },
+          ],
+    );
+  }
+
+  invert(): void {
+    this.steps.update((steps) => [...steps, { how: 'invert', shape: { kind: 'all' }, visible: this.look.visible() }]);
+  }
+
+  clear(): void {
+    this.remember();
+    this.steps.set([]);
+    this.problem.set(undefined);
+  }
+
+  /** What was selected last, again, as it now is. */
+  repeat(): void {
+    if (this.canRepeat()) this.steps.set(this.last());
+  }
+
+  use(steps: Selection): void {
+    this.remember();
+    this.steps.set(steps);
+  }
+
+  private remember(): void {
+    if (!this.isEmpty()) this.last.set(this.steps());
+  }
+
+  /** The patch round a point that was touched. */
+  touch(point: PickedPoint, as: DrawnAs): void {
+    const { easting, northing, elevation } = point;
+    this.isCounting.set(true);
+    this.api
+      .growPatch(this.store.jobId(), {
+        seed: [easting, northing, elevation],
+        reach: this.patchReach(),
+        heightStep: this.patchHeightStep(),
+        limit: this.patchLimit(),
+        visible: asJson(this.look.visible()) as never,
+      })
+      .pipe(
+        catchError((error: unknown) => {
+          this.isCounting.set(false);
+          this.problem.set(error instanceof Error ? error.message : String(error));
+          return EMPTY;
+        }),
+      )
+      .subscribe(({ nodes, points, isCut }) => {
+        this.isCounting.set(false);
+        const decode = (text: string): Uint8Array => Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0));
+        this.draw({ kind: 'points', nodes: nodes.map(({ nodeId, bits }) => ({ nodeId, bits: decode(bits) })) }, { as });
+        if (isCut)
+          this.problem.set(
+            `The patch of ${formatCount(points)} points goes on beyond ${this.patchLimit()}; it was cut there.`,
+          );
+      });
+  }
+
+  setClass(classCode: number): void {
+    this.act('set-class', { classCode }, { classCode });
+  }
+
+  withhold(): void {
+    this.act('withhold', {}, { setFlags: 4 });
+  }
+
+  restore(): void {
+    this.act('restore', {}, { clearFlags: 4 });
+  }
+
+  copy(name: string): void {
+    this.act('copy-to-cloud', { name });
+  }
+
+  /** Shows nothing but what is selected. */
+  focus(): void {
+    if (this.isEmpty()) return;
+    this.look.focus.set(this.steps());
+    this.clear();
+  }
+
+  /** Takes what is selected out of sight; Release brings it back. */
+  setAside(): void {
+    if (this.isEmpty()) return;
+    this.look.focus.set([...this.steps(), { how: 'invert', shape: { kind: 'all' }, visible: this.look.visible() }]);
+    this.clear();
+  }
+
+  keep(name: string): void {
+    this.store.pin({ kind: 'selection', name, steps: asJson(this.steps()) as unknown[] });
+  }
+
+  private act(operation: OperationId, parameters: Record<string, unknown>, foreseen?: ForeseenChange): void {
+    if (this.isEmpty()) {
+      this.problem.set('Nothing is selected.');
+      return;
+    }
+    if (this.count()?.points === 0) {
+      this.problem.set('The selection holds no points.');
+      return;
+    }
+    const steps = this.steps();
+    if (foreseen) this.link.foresee(foreseen);
+    this.remember();
+    this.steps.set([]);
+    this.problem.set(undefined);
+    this.store.start(
+      operation,
+      { selection: asJson(steps), ...parameters },
+      ({ problem }) => {
+        if (foreseen) this.link.takeBack();
+        this.problem.set(problem.errors?.[0]?.detail ?? problem.detail);
+      },
+      (run) => foreseen && this.foreseen.add(run.id),
+    );
+  }
+}

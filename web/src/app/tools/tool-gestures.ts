@@ -1,0 +1,311 @@
+import { effect, inject, Injectable, signal, untracked } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { NameDialogComponent } from '../shared/name-dialog.component';
+import { DrawingLink } from '../viewer/drawing-link';
+import { ViewCameras } from '../viewer/view-cameras';
+import type { PickedPoint, ViewId } from '../viewer/viewer-protocol';
+import { WorkbenchStore } from '../workbench/workbench-store';
+import { MeasureStore } from './measure-store';
+import { SelectionStore, type DrawnAs } from './selection-store';
+import { toolFacts } from './tools';
+
+type Pixel = readonly [number, number];
+
+export interface ToolEvent {
+  readonly view: ViewId;
+  readonly px: number;
+  readonly py: number;
+  /** Shift adds, Alt takes away, whatever is set. */
+  readonly shift: boolean;
+  readonly alt: boolean;
+}
+
+/** Pixels within which a click on the first corner closes an outline, and beyond which a press is a drag. */
+const CLOSES_WITHIN = 9;
+const DRAG_FROM = 5;
+/** Pixels between the places of a freehand line. */
+const FREEHAND_STEP = 4;
+
+/** What the tool in hand is drawing: pointer and keys come in, shapes, marks and sections go out. */
+@Injectable()
+export class ToolGestures {
+  private readonly store = inject(WorkbenchStore);
+  private readonly cameras = inject(ViewCameras);
+  private readonly selection = inject(SelectionStore);
+  private readonly measures = inject(MeasureStore);
+  private readonly link = inject(DrawingLink);
+  private readonly dialog = inject(MatDialog);
+
+  /** The view that is drawn in, and the places so far, held so that they stay put when the view moves. */
+  readonly view = signal<ViewId | undefined>(undefined);
+  readonly held = signal<readonly Pixel[]>([]);
+  /** Where the pointer, or the keys' own cross, is: pixels of a view. */
+  readonly at = signal<
+    { readonly view: ViewId; readonly px: number; readonly py: number; readonly byKeys: boolean } | undefined
+  >(undefined);
+  private press: { readonly px: number; readonly py: number; isDrag: boolean } | undefined;
+
+  constructor() {
+    effect(() => {
+      this.store.tool();
+      untracked(() => this.cancel());
+    });
+  }
+
+  /** Whether the tool in hand works in this view. */
+  worksIn(view: ViewId): boolean {
+    const tool = this.store.tool();
+    return tool !== 'look' && toolFacts(tool).views.includes(view);
+  }
+
+  /** Places drawn so far, in pixels as the view now is. */
+  pixels(): Pixel[] {
+    const view = this.view();
+    return view ? this.held().map((place) => this.cameras.pixelOf(view, place)) : [];
+  }
+
+  cancel(): void {
+    this.view.set(undefined);
+    this.held.set([]);
+    this.press = undefined;
+  }
+
+  down(event: ToolEvent): void {
+    const { view, px, py } = event;
+    this.press = { px, py, isDrag: false };
+    const tool = this.store.tool();
+    if (tool === 'brush' || tool === 'box') this.begin(view, [px, py]);
+    this.at.set({ view, px, py, byKeys: false });
+  }
+
+  move(event: ToolEvent): void {
+    const { view, px, py } = event;
+    this.at.set({ view, px, py, byKeys: false });
+    const { press } = this;
+    if (!press) {
+      if (this.store.tool() === 'section' && this.held().length === 1 && this.store.section())
+        this.showSection([px, py]);
+      return;
+    }
+    if (!press.isDrag && Math.hypot(px - press.px, py - press.py) < DRAG_FROM) return;
+    const tool = this.store.tool();
+    if (!press.isDrag) {
+      press.isDrag = true;
+      if (tool === 'outline' && this.held().length === 0) this.begin(view, [press.px, press.py]);
+    }
+    if (tool === 'brush' || tool === 'outline') {
+      const last = this.pixels().at(-1);
+      if (last && Math.hypot(px - last[0], py - last[1]) >= FREEHAND_STEP) this.put([px, py]);
+    }
+  }
+
+  up(event: ToolEvent): void {
+    const { px, py } = event;
+    const wasDrag = this.press?.isDrag ?? false;
+    this.press = undefined;
+    const tool = this.store.tool();
+    if (tool === 'brush') this.finish(event);
+    else if (tool === 'box') {
+      if (wasDrag) {
+        this.put([px, py]);
+        this.finish(event);
+      } else this.cancel();
+    } else if (tool === 'outline' && wasDrag && this.held().length > 8) this.finish(event);
+    else if (!wasDrag) this.click(event);
+  }
+
+  /** Double clicks end lines; the second click of the pair has put a place already. */
+  doubleClick(event: ToolEvent): void {
+    if (this.store.tool() === 'measure') this.measures.end();
+    else if (this.held().length > 1) {
+      this.held.update((held) => held.slice(0, -1));
+      this.finish(event);
+    }
+  }
+
+  private click(event: ToolEvent): void {
+    const { view, px, py } = event;
+    switch (this.store.tool()) {
+      case 'outline': {
+        const pixels = this.pixels();
+        const first = pixels[0];
+        if (
+          this.view() === view &&
+          first &&
+          pixels.length > 2 &&
+          Math.hypot(px - first[0], py - first[1]) < CLOSES_WITHIN
+        )
+          this.finish(event);
+        else this.put([px, py], view);
+        break;
+      }
+      case 'box':
+      case 'above':
+      case 'below':
+        this.put([px, py], view);
+        if (this.store.tool() === 'box' && this.held().length === 2) this.finish(event);
+        break;
+      case 'section':
+        this.put([px, py], view);
+        if (this.held().length === 2) this.finishSection();
+        break;
+      case 'touch':
+        this.withPoint(view, px, py, (point) => this.selection.touch(point, this.drawnAs(event)));
+        break;
+      case 'measure':
+        this.withPoint(view, px, py, (point) => this.measures.add([point.easting, point.northing, point.elevation]));
+        break;
+      case 'note':
+        this.withPoint(view, px, py, (point) => this.note(point));
+        break;
+    }
+  }
+
+  private note({ easting, northing, elevation }: PickedPoint): void {
+    this.dialog
+      .open<NameDialogComponent, unknown, string>(NameDialogComponent, {
+        data: { title: 'Note', label: 'What is to be known here', action: 'Pin it' },
+        width: '420px',
+      })
+      .afterClosed()
+      .subscribe((name) => {
+        if (name) this.store.pin({ kind: 'note', name, place: [easting, northing, elevation] });
+      });
+  }
+
+  private withPoint(view: ViewId, px: number, py: number, then: (point: PickedPoint) => void): void {
+    const { height } = this.cameras.places()[view];
+    void this.link.pick(view, px, height - py).then((point) => {
+      if (point) then(point);
+      else this.store.say('There is no point just there. Zoom in, or click nearer to one.');
+    });
+  }
+
+  private begin(view: ViewId, pixel: Pixel): void {
+    this.view.set(view);
+    this.held.set([this.cameras.hold(view, ...pixel)]);
+  }
+
+  private put(pixel: Pixel, view: ViewId | undefined = this.view()): void {
+    if (!view) return;
+    if (view !== this.view()) this.begin(view, pixel);
+    else this.held.update((held) => [...held, this.cameras.hold(view, ...pixel)]);
+  }
+
+  private drawnAs({ shift, alt }: Pick<ToolEvent, 'shift' | 'alt'>): DrawnAs {
+    return shift ? 'add' : alt ? 'take' : this.selection.drawnAs();
+  }
+
+  /** Makes a shape of what was drawn and hands it to the selection. */
+  finish(event: Pick<ToolEvent, 'shift' | 'alt'>): void {
+    const view = this.view();
+    const pixels = this.pixels();
+    const tool = this.store.tool();
+    this.cancel();
+    if (!view || pixels.length === 0) return;
+    const { height } = this.cameras.places()[view];
+    const corners = tool === 'brush' ? pixels : cornersOf(tool, pixels, height);
+    if (tool !== 'brush' && corners.length < 3) return;
+    const { view: drawn, shift } = this.cameras.drawnView(view, corners);
+    const shifted = corners.map(([x, y]) => [x + shift[0], y + shift[1]] as const);
+    const options = { as: this.drawnAs(event), seenOnly: view === 'model' && this.selection.seenOnly() };
+    if (tool === 'brush')
+      this.selection.draw(
+        { kind: 'stroke', view: drawn, path: shifted, radius: this.selection.brushRadius() },
+        options,
+      );
+    else this.selection.draw({ kind: 'outline', view: drawn, corners: shifted }, options);
+  }
+
+  /** While a section is laid anew, it is seen as it goes. */
+  private showSection(to: Pixel): void {
+    const [a] = this.held();
+    const b = this.cameras.hold('plan', ...to);
+    const [ox, oy] = this.cameras.origin();
+    if (Math.hypot(b[0] - a![0], b[1] - a![1]) > this.cameras.plan().unitsPerPixel * 3)
+      this.store.section.set({ a: [a![0] + ox, a![1] + oy], b: [b[0] + ox, b[1] + oy] });
+  }
+
+  private finishSection(): void {
+    const [a, b] = this.held();
+    const [ox, oy] = this.cameras.origin();
+    this.cancel();
+    if (Math.hypot(a![0] - b![0], a![1] - b![1]) < this.cameras.plan().unitsPerPixel * 3) {
+      this.store.say('The section’s two ends are at the same place: lay it again.');
+      return;
+    }
+    this.store.tool.set('look');
+    this.cameras.forgetSection();
+    this.store.section.set({ a: [a![0] + ox, a![1] + oy], b: [b![0] + ox, b![1] + oy] });
+  }
+
+  /** Keys of the tool in hand: arrows move a cross, Enter clicks with it. False where the key is not the tool's. */
+  keyed(event: KeyboardEvent, view: ViewId): boolean {
+    const tool = this.store.tool();
+    if (tool === 'look') return false;
+    const modifiers = { shift: event.shiftKey, alt: event.altKey };
+    if (event.key === 'Escape') {
+      if (this.held().length > 0) this.cancel();
+      else if (tool === 'measure' && this.measures.places().length > 0) this.measures.clear();
+      else this.store.tool.set('look');
+      return true;
+    }
+    if (event.key === '[' || event.key === ']') {
+      this.selection.brushRadius.update((r) => Math.max(2, Math.min(200, r * (event.key === '[' ? 0.8 : 1.25))));
+      return true;
+    }
+    if (!this.worksIn(view)) return false;
+    if (event.key === 'Backspace' && this.held().length > 0) {
+      this.held.update((held) => held.slice(0, -1));
+      return true;
+    }
+    const { width, height } = this.cameras.places()[view];
+    const present = this.at();
+    const [px, py] = present?.view === view ? [present.px, present.py] : [width / 2, height / 2];
+    const step = event.shiftKey ? 50 : event.altKey ? 1 : 10;
+    const [dx, dy] = ARROWS[event.key] ?? [0, 0];
+    if (dx !== 0 || dy !== 0) {
+      const to = { view, px: clamp(px + dx * step, width), py: clamp(py + dy * step, height), byKeys: true };
+      this.at.set(to);
+      if (tool === 'brush' && this.held().length > 0) this.put([to.px, to.py]);
+      return true;
+    }
+    if (event.key !== 'Enter' && event.key !== ' ') return false;
+    this.at.set({ view, px, py, byKeys: true });
+    const tap = { view, px, py, ...modifiers };
+    if (event.key === ' ' && tool === 'brush' && this.held().length === 0) this.begin(view, [px, py]);
+    else if (event.key === ' ') this.click({ ...tap, shift: false, alt: false });
+    else if (tool === 'measure' && this.measures.places().length > 1) this.measures.end();
+    else if ((tool === 'outline' && this.held().length > 2) || (tool === 'brush' && this.held().length > 0))
+      this.finish(modifiers);
+    else if ((tool === 'above' || tool === 'below') && this.held().length > 1) this.finish(modifiers);
+    else this.click(tap);
+    return true;
+  }
+}
+
+const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+
+function clamp(value: number, size: number): number {
+  return Math.max(0, Math.min(size - 1, value));
+}
+
+/** The corners of what a tool drew, in pixels. */
+export function cornersOf(tool: string, pixels: readonly Pixel[], height: number): Pixel[] {
+  const [first, last] = [pixels[0]!, pixels.at(-1)!];
+  if (tool === 'box') return [first, [last[0], first[1]], last, [first[0], last[1]]];
+  if (tool !== 'above' && tool !== 'below') return withoutRepeats(pixels);
+  if (pixels.length < 2) return [];
+  // To the edge of what is seen: what lies beyond it could surprise.
+  const edge = tool === 'above' ? 0 : height;
+  return withoutRepeats([...pixels, [last[0], edge], [first[0], edge]]);
+}
+
+function withoutRepeats(pixels: readonly Pixel[]): Pixel[] {
+  return pixels.filter(([x, y], i) => i === 0 || x !== pixels[i - 1]![0] || y !== pixels[i - 1]![1]);
+}

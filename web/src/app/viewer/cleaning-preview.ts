@@ -1,0 +1,125 @@
+import { marginOf, runFilter, type Places } from '@pampero/core/cleaning';
+import { PointFlag } from '@pampero/core/cloud';
+import type { SceneNode } from './level-of-detail';
+import type { NodeCache } from './node-cache';
+import type { CachedNode } from './point-cache';
+import type { DrawnCloud, PreviewAnswer, PreviewRequest } from './viewer-protocol';
+
+/** Points judged at once: so many take a fraction of a second. */
+const MOST_JUDGED = 400_000;
+/** Points of nodes that are looked through for them. */
+const MOST_LOOKED_AT = 6_000_000;
+
+interface Gathered {
+  readonly key: string;
+  readonly places: Places;
+  readonly judged: number;
+  readonly own: readonly { readonly cached: CachedNode; readonly indices: Uint32Array }[];
+}
+
+/**
+ * Tries a search on a box of land with every point that lies there, whatever the view draws of them, and marks what it would
+ * find. The points are gathered once; a moved parameter costs the search alone.
+ */
+export class CleaningPreview {
+  private gathered: Gathered | undefined;
+  private marked: CachedNode[] = [];
+
+  constructor(
+    private readonly cache: NodeCache,
+    /** Lengths in the scene are about this. */
+    private readonly origin: () => readonly [number, number, number],
+  ) {}
+
+  clear(): void {
+    for (const cached of this.marked) {
+      cached.found = undefined;
+      cached.colouredAt = -1;
+    }
+    this.marked = [];
+  }
+
+  async run(
+    { filter, region, leftOut, cloudId }: PreviewRequest,
+    clouds: readonly { readonly cloud: DrawnCloud; readonly nodes: readonly SceneNode[] }[],
+  ): Promise<PreviewAnswer | undefined> {
+    const begun = performance.now();
+    const shown = clouds.find(({ cloud }) => cloud.id === cloudId);
+    if (!shown) return undefined;
+    const margin = marginOf(filter);
+    const origin = this.origin();
+    const low = region.min.map((v, axis) => v - origin[axis]! - margin);
+    const high = region.max.map((v, axis) => v - origin[axis]! + margin);
+    const nodes = shown.nodes.filter(
+      (node) =>
+        node.low[0] <= high[0]! && node.high[0] >= low[0]! && node.low[1] <= high[1]! && node.high[1] >= low[1]!,
+    );
+    const tooMany = { found: 0, judged: 0, milliseconds: performance.now() - begun, isTooMany: true };
+    if (nodes.reduce((sum, { count }) => sum + count, 0) > MOST_LOOKED_AT) return tooMany;
+    const loaded = await Promise.all(nodes.map((node) => this.cache.load(shown.cloud, node)));
+    const present = loaded.filter((cached) => cached !== undefined);
+    const key = JSON.stringify([cloudId, region, margin, leftOut, this.cache.marksEdition, present.length]);
+    if (this.gathered?.key !== key) this.gathered = gather(key, present, low, high, margin, leftOut);
+    const { places, judged, own } = this.gathered;
+    if (judged > MOST_JUDGED) return { ...tooMany, judged };
+    this.clear();
+    const mask = judged === 0 ? new Uint8Array(0) : runFilter(filter, places, judged);
+    let found = 0;
+    let at = 0;
+    for (const { cached, indices } of own) {
+      const marks = new Uint8Array(cached.node.count);
+      for (const i of indices) {
+        if (mask[at++] === 0) continue;
+        marks[i] = 1;
+        found++;
+      }
+      cached.found = marks;
+      cached.colouredAt = -1;
+      this.marked.push(cached);
+    }
+    return { found, judged, milliseconds: performance.now() - begun, isTooMany: false };
+  }
+}
+
+/** The box's own points first, then those of the margin about it; scene coordinates. */
+function gather(
+  key: string,
+  nodes: readonly CachedNode[],
+  low: readonly number[],
+  high: readonly number[],
+  margin: number,
+  leftOut: readonly number[],
+): Gathered {
+  const takes = new Uint8Array(256).fill(1);
+  for (const code of leftOut) takes[code] = 0;
+  const parts = nodes.map((cached) => {
+    const { classes, flags, points, centre } = cached;
+    const own: number[] = [];
+    const around: number[] = [];
+    for (let i = 0; i < points.count; i++) {
+      if (takes[classes[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0) continue;
+      const x = points.x[i]! + centre[0];
+      const y = points.y[i]! + centre[1];
+      if (x < low[0]! || x > high[0]! || y < low[1]! || y > high[1]!) continue;
+      const isOwn = x >= low[0]! + margin && x <= high[0]! - margin && y >= low[1]! + margin && y <= high[1]! - margin;
+      if (isOwn) own.push(i);
+      else around.push(i);
+    }
+    return { cached, indices: Uint32Array.from(own), around };
+  });
+  const judged = parts.reduce((sum, { indices }) => sum + indices.length, 0);
+  const count = parts.reduce((sum, { around }) => sum + around.length, judged);
+  const places = { count, x: new Float64Array(count), y: new Float64Array(count), z: new Float64Array(count) };
+  let at = 0;
+  const put = ({ points, centre }: CachedNode, indices: ArrayLike<number>): void => {
+    for (let k = 0; k < indices.length; k++) {
+      const i = indices[k]!;
+      places.x[at] = points.x[i]! + centre[0];
+      places.y[at] = points.y[i]! + centre[1];
+      places.z[at++] = points.z[i]! + centre[2];
+    }
+  };
+  for (const { cached, indices } of parts) put(cached, indices);
+  for (const { cached, around } of parts) put(cached, around);
+  return { key, places, judged, own: parts.filter(({ indices }) => indices.length > 0) };
+}

@@ -1,0 +1,105 @@
+/**
+ * Colour ramps that are even to the eye: lightness rises (or, for differences, falls to either side) by equal steps of OKLab
+ * (Ottosson 2020), so that equal steps of a value look equal, also to colour-blind eyes and in grey print.
+ */
+export type RampId = 'land' | 'dusk' | 'grey' | 'either-side';
+
+interface Stop {
+  readonly lightness: number;
+  readonly chroma: number;
+  /** Degrees. */
+  readonly hue: number;
+}
+
+const STOPS: Readonly<Record<RampId, readonly Stop[]>> = {
+  land: [
+    { lightness: 0.34, chroma: 0.075, hue: 232 },
+    { lightness: 0.54, chroma: 0.085, hue: 180 },
+    { lightness: 0.74, chroma: 0.105, hue: 112 },
+    { lightness: 0.94, chroma: 0.055, hue: 78 },
+  ],
+  dusk: [
+    { lightness: 0.3, chroma: 0.1, hue: 285 },
+    { lightness: 0.52, chroma: 0.15, hue: 345 },
+    { lightness: 0.74, chroma: 0.13, hue: 45 },
+    { lightness: 0.96, chroma: 0.05, hue: 95 },
+  ],
+  grey: [
+    { lightness: 0.22, chroma: 0.004, hue: 230 },
+    { lightness: 0.96, chroma: 0.01, hue: 90 },
+  ],
+  'either-side': [
+    { lightness: 0.46, chroma: 0.11, hue: 240 },
+    { lightness: 0.95, chroma: 0.01, hue: 240 },
+    { lightness: 0.95, chroma: 0.01, hue: 45 },
+    { lightness: 0.46, chroma: 0.13, hue: 45 },
+  ],
+};
+
+export const RAMPS: readonly { readonly id: RampId; readonly name: string }[] = [
+  { id: 'land', name: 'Water to stone' },
+  { id: 'dusk', name: 'Dusk' },
+  { id: 'grey', name: 'Grey' },
+  { id: 'either-side', name: 'To either side' },
+];
+
+/** Where along a ramp its stops lie: the two middle ones of a two-sided ramp coincide. */
+function placesOf(id: RampId): readonly number[] {
+  return id === 'either-side' ? [0, 0.5, 0.5, 1] : STOPS[id].map((_, i, all) => i / (all.length - 1));
+}
+
+export const RAMP_SIZE = 1024;
+
+const made = new Map<RampId, Uint32Array>();
+
+/** The ramp as {@link RAMP_SIZE} colours, ABGR as an `ImageData` has them on a little-endian machine. */
+export function rampTable(id: RampId): Uint32Array {
+  let table = made.get(id);
+  if (!table) {
+    table = new Uint32Array(RAMP_SIZE);
+    for (let i = 0; i < RAMP_SIZE; i++) {
+      const [r, g, b] = rampColour(id, i / (RAMP_SIZE - 1));
+      table[i] = (0xff000000 | (b << 16) | (g << 8) | r) >>> 0;
+    }
+    made.set(id, table);
+  }
+  return table;
+}
+
+/** The colour at a share of the way, red, green and blue from 0 to 255. */
+export function rampColour(id: RampId, share: number): [number, number, number] {
+  const stops = STOPS[id];
+  const places = placesOf(id);
+  let k = 0;
+  while (k < stops.length - 2 && share > places[k + 1]!) k++;
+  const [a, b] = [stops[k]!, stops[k + 1]!];
+  const span = places[k + 1]! - places[k]!;
+  const t = span === 0 ? 0 : Math.max(0, Math.min(1, (share - places[k]!) / span));
+  const mix = (of: keyof Stop): number => a[of] + (b[of] - a[of]) * t;
+  // Hues go round by the shorter way.
+  const turn = ((b.hue - a.hue + 540) % 360) - 180;
+  return oklchToRgb(mix('lightness'), mix('chroma'), a.hue + turn * t);
+}
+
+/** The ramp as a CSS gradient, for legends. */
+export function rampGradient(id: RampId): string {
+  const stops = Array.from({ length: 17 }, (_, i) => `rgb(${rampColour(id, i / 16).join(' ')})`);
+  return `linear-gradient(90deg, ${stops.join(', ')})`;
+}
+
+/** OKLCh to sRGB (Ottosson 2020), cut off where the screen cannot show it. */
+function oklchToRgb(lightness: number, chroma: number, hue: number): [number, number, number] {
+  const h = (hue * Math.PI) / 180;
+  const [a, b] = [chroma * Math.cos(h), chroma * Math.sin(h)];
+  const l = (lightness + 0.3963377774 * a + 0.2158037573 * b) ** 3;
+  const m = (lightness - 0.1055613458 * a - 0.0638541728 * b) ** 3;
+  const s = (lightness - 0.0894841775 * a - 1.291485548 * b) ** 3;
+  const linear = [
+    4.0767416621 * l - 3.3077115913 * m + 0.2309699292 * s,
+    -1.2684380046 * l + 2.6097574011 * m - 0.3413193965 * s,
+    -0.0041960863 * l - 0.7034186147 * m + 1.707614701 * s,
+  ];
+  return linear.map((v) =>
+    Math.round(255 * Math.max(0, Math.min(1, v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055))),
+  ) as [number, number, number];
+}

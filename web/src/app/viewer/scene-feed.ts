@@ -1,0 +1,167 @@
+import { effect, inject, Injectable, untracked } from '@angular/core';
+import { HttpClient } from '@angular/common/http';
+import type { CloudNode } from '@pampero/contract';
+import { unpackContours } from '@pampero/core/contours';
+import { firstValueFrom, Subject } from 'rxjs';
+import { LookStore } from '../workbench/look-store';
+import { WorkbenchStore } from '../workbench/workbench-store';
+import { abgr } from './colours';
+import { contourSegments } from './contour-lines';
+import { DrawingLink } from './drawing-link';
+import type { LineLayer } from './picture-sink';
+import { rampTable } from './ramps';
+import { ViewCameras } from './view-cameras';
+
+const SELECTED = '#FF4FD8';
+const FOUND = '#FF5A36';
+
+/** Tells the drawing worker what there is and how it looks, and fetches the lines that go over it. */
+@Injectable()
+export class SceneFeed {
+  private readonly store = inject(WorkbenchStore);
+  private readonly look = inject(LookStore);
+  private readonly cameras = inject(ViewCameras);
+  private readonly link = inject(DrawingLink);
+  private readonly http = inject(HttpClient);
+
+  /** Lines that came or went; undefined layers are gone. */
+  readonly lines$ = new Subject<{ readonly key: string; readonly layer: LineLayer | undefined }>();
+  private nodes = new Map<number, { revision: number; nodes: readonly CloudNode[] }>();
+  private shownContourIds = new Set<number>();
+  private framedCloudIds = '';
+
+  constructor() {
+    effect(() => {
+      const clouds = this.store.clouds();
+      const jobId = this.store.jobId();
+      untracked(
+        () =>
+          void this.loadNodes(
+            jobId,
+            clouds.map((cloud) => ({ id: cloud.id, revision: cloud.revision })),
+          ),
+      );
+    });
+    effect(() => {
+      this.store.shownClouds();
+      this.cameras.origin();
+      untracked(() => this.sendClouds());
+    });
+    effect(() => this.link.setPainter(this.store.wantedPainter()));
+    effect(() => this.sendStyle());
+    effect(() => {
+      const surface = this.store.shownSurface();
+      const jobId = this.store.jobId();
+      this.link.setSurface(surface && `/api/jobs/${jobId}/surfaces/${surface.id}/grid`);
+      untracked(() => this.cameras.changed());
+    });
+    effect(() => {
+      const wanted = this.store.shownContours().map((set) => set.id);
+      untracked(() => void this.showContours(wanted));
+    });
+    // What values are spread over is asked once the picture of the new mode has come.
+    effect((onCleanup) => {
+      const mode = this.look.mode();
+      this.store.clouds();
+      if (!untracked(() => this.look.isRamped())) return;
+      const timer = setTimeout(() => void this.readSpread(mode), 700);
+      onCleanup(() => clearTimeout(timer));
+    });
+  }
+
+  async readSpread(mode = this.look.mode()): Promise<void> {
+    const spread = await this.link.ask('spread', { view: 'plan' });
+    if (spread?.mode === mode) this.look.spread.set(spread);
+  }
+
+  private async loadNodes(jobId: string, clouds: readonly { id: number; revision: number }[]): Promise<void> {
+    const fresh = new Map<number, { revision: number; nodes: readonly CloudNode[] }>();
+    for (const { id, revision } of clouds) {
+      const known = this.nodes.get(id);
+      fresh.set(
+        id,
+        known?.revision === revision
+          ? known
+          : {
+              revision,
+              ...(await firstValueFrom(this.http.get<{ nodes: CloudNode[] }>(`/api/jobs/${jobId}/clouds/${id}/nodes`))),
+            },
+      );
+    }
+    this.nodes = fresh;
+    const ids = clouds.map(({ id }) => id).join();
+    if (ids !== this.framedCloudIds && clouds.length > 0) {
+      const isFirst = this.framedCloudIds === '';
+      this.framedCloudIds = ids;
+      if (isFirst) {
+        const bounds = this.cameras.jobBounds();
+        const round = (value: number): number => Math.round(value / 10) * 10;
+        this.cameras.origin.set([
+          round((bounds.min[0] + bounds.max[0]) / 2),
+          round((bounds.min[1] + bounds.max[1]) / 2),
+          round(this.store.clouds()[0]!.source.elevationRange[0]),
+        ]);
+      }
+      this.sendClouds();
+      this.cameras.frameAll();
+      for (const id of this.shownContourIds) this.dropContours(id);
+      void this.showContours(this.store.shownContours().map((set) => set.id));
+    } else this.sendClouds();
+  }
+
+  private sendClouds(): void {
+    const clouds = this.store.shownClouds().flatMap((cloud) => {
+      const nodes = this.nodes.get(cloud.id)?.nodes;
+      if (!nodes) return [];
+      const { min, max } = cloud.bounds;
+      const pointSpacing = Math.sqrt(((max[0] - min[0]) * (max[1] - min[1])) / Math.max(1, cloud.pointCount));
+      return [
+        { id: cloud.id, nodes, scale: cloud.quantisation.scale, offset: cloud.quantisation.offset, pointSpacing },
+      ];
+    });
+    this.link.setClouds(this.store.jobId(), this.cameras.origin(), clouds);
+  }
+
+  private sendStyle(): void {
+    const colourOf = this.look.classColour();
+    this.link.setStyle({
+      mode: this.look.mode(),
+      classColours: Uint32Array.from({ length: 256 }, (_, code) => abgr(colourOf(code))),
+      range: this.look.range(),
+      ramp: rampTable(this.look.ramp()),
+      visible: this.look.visible(),
+      pointSize: this.look.pointSize(),
+      shading: this.look.shading(),
+      detail: this.look.detail(),
+      selected: abgr(SELECTED),
+      found: abgr(FOUND),
+    });
+  }
+
+  private async showContours(wanted: readonly number[]): Promise<void> {
+    const jobId = this.store.jobId();
+    for (const id of this.shownContourIds) if (!wanted.includes(id)) this.dropContours(id);
+    for (const id of wanted) {
+      if (this.shownContourIds.has(id)) continue;
+      this.shownContourIds.add(id);
+      const bytes = await firstValueFrom(
+        this.http.get(`/api/jobs/${jobId}/contours/${id}/lines`, { responseType: 'arraybuffer' }),
+      ).catch(() => undefined);
+      if (!bytes || !this.shownContourIds.has(id)) continue;
+      const { index, between } = contourSegments(unpackContours(new Uint8Array(bytes)), this.cameras.origin());
+      this.lines$.next({
+        key: `contours-${id}-between`,
+        layer: { positions: between, colour: '#5A3A22', opacity: 0.55, isDepthTested: true },
+      });
+      this.lines$.next({
+        key: `contours-${id}-index`,
+        layer: { positions: index, colour: '#3B2212', opacity: 1, isDepthTested: true },
+      });
+    }
+  }
+
+  private dropContours(id: number): void {
+    this.shownContourIds.delete(id);
+    for (const part of ['between', 'index']) this.lines$.next({ key: `contours-${id}-${part}`, layer: undefined });
+  }
+}

@@ -1,0 +1,136 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
+import { formatNumber, shortUnit } from '../shared/format';
+import { WorkbenchStore } from '../workbench/workbench-store';
+import { sectionLength, sectionToScene } from './cameras';
+import { DrawingLink } from './drawing-link';
+import { roundMarks } from './scale-bar';
+import { ViewCameras } from './view-cameras';
+
+/** Over Section: elevation lines, stations, its ends, the surface as a line, what is under the cursor. */
+@Component({
+  selector: 'pam-section-overlay',
+  template: `
+    @if (axes(); as axes) {
+      <svg aria-hidden="true">
+        @for (mark of axes.elevations; track mark.label) {
+          <line x1="0" [attr.x2]="width()" [attr.y1]="mark.at" [attr.y2]="mark.at" class="grid-line" />
+          <text x="6" [attr.y]="mark.at - 3" class="axis">{{ mark.label }}</text>
+        }
+        @for (mark of axes.stations; track mark.label) {
+          <line [attr.x1]="mark.at" [attr.x2]="mark.at" [attr.y1]="height() - 5" [attr.y2]="height()" class="tick" />
+          <text [attr.x]="mark.at + 4" [attr.y]="height() - 5" class="axis">{{ mark.label }}</text>
+        }
+        @for (end of axes.ends; track end.label) {
+          <line [attr.x1]="end.at" [attr.x2]="end.at" y1="0" [attr.y2]="height()" class="end-line" />
+          <text [attr.x]="end.at + 5" y="46" class="end-label">{{ end.label }}</text>
+        }
+        @if (surfacePath(); as path) {
+          <path [attr.d]="path" class="surface" />
+        }
+        @if (cursor(); as at) {
+          <line x1="0" [attr.x2]="width()" [attr.y1]="at.y" [attr.y2]="at.y" class="cross" />
+          <line [attr.x1]="at.x" [attr.x2]="at.x" y1="0" [attr.y2]="height()" class="cross" />
+          <text
+            [attr.x]="at.x > width() - 230 ? at.x - 8 : at.x + 8"
+            [attr.y]="at.y < 24 ? at.y + 18 : at.y - 7"
+            class="read"
+            [style.text-anchor]="at.x > width() - 230 ? 'end' : 'start'"
+          >
+            {{ at.label }}
+          </text>
+        }
+      </svg>
+    }
+  `,
+  styleUrls: ['./overlay.scss', './section-overlay.component.scss'],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SectionOverlayComponent {
+  private readonly store = inject(WorkbenchStore);
+  private readonly cameras = inject(ViewCameras);
+  private readonly link = inject(DrawingLink);
+
+  protected readonly width = computed(() => this.cameras.places().section.width);
+  protected readonly height = computed(() => this.cameras.places().section.height);
+  private readonly profile = signal<{ readonly stations: Float64Array; readonly elevations: Float64Array } | undefined>(
+    undefined,
+  );
+  private asked = 0;
+
+  constructor() {
+    effect(() => {
+      const surface = this.store.shownSurface();
+      const camera = this.cameras.section();
+      // The worker fetches the surface on its own time.
+      this.store.drawnPoints();
+      const asked = ++this.asked;
+      untracked(() => {
+        if (!surface || !camera) {
+          this.profile.set(undefined);
+          return;
+        }
+        const { ax, ay, bx, by } = camera;
+        void this.link.ask('profile', { line: [ax, ay, bx, by] }).then((profile) => {
+          if (asked === this.asked) this.profile.set(profile);
+        });
+      });
+    });
+  }
+
+  /** The surface along the middle of the section, broken where it has none. */
+  protected readonly surfacePath = computed(() => {
+    const profile = this.profile();
+    const camera = this.cameras.section();
+    if (!profile || !camera) return undefined;
+    let path = '';
+    let isDrawing = false;
+    for (let i = 0; i < profile.stations.length; i++) {
+      const z = profile.elevations[i]!;
+      if (Number.isNaN(z)) {
+        isDrawing = false;
+        continue;
+      }
+      const [x, y] = this.cameras.pixelOf('section', [profile.stations[i]!, z]);
+      path += `${isDrawing ? 'L' : 'M'}${x.toFixed(1)},${y.toFixed(1)}`;
+      isDrawing = true;
+    }
+    return path || undefined;
+  });
+
+  protected readonly cursor = computed(() => {
+    const cursor = this.store.cursor();
+    const camera = this.cameras.section();
+    if (!camera || cursor?.station === undefined || cursor.elevation === undefined) return undefined;
+    const [x, y] = this.cameras.pixelOf('section', [cursor.station, cursor.elevation - this.cameras.origin()[2]]);
+    const unit = shortUnit(this.store.unit());
+    return { x, y, label: `${formatNumber(cursor.station, 2)} ${unit} along, ${formatNumber(cursor.elevation, 2)}` };
+  });
+
+  protected readonly axes = computed(() => {
+    const camera = this.cameras.section();
+    if (!camera) return undefined;
+    const [width, height] = [this.width(), this.height()];
+    const oz = this.cameras.origin()[2];
+    const unit = shortUnit(this.store.unit());
+    const top = sectionToScene(camera, 0, 0, width, height);
+    const bottom = sectionToScene(camera, width, height, width, height);
+    const ups = roundMarks(bottom.z + oz, top.z + oz, Math.max(2, height / 34));
+    const alongs = roundMarks(top.station, bottom.station, Math.max(2, width / 90));
+    const decimals = (step: number): number => Math.max(0, -Math.floor(Math.log10(step) + 1e-9));
+    const atStation = (station: number): number => (station - top.station) / camera.unitsPerPixel;
+    return {
+      elevations: ups.marks.map((z) => ({
+        at: ((top.z + oz - z) * camera.exaggeration) / camera.unitsPerPixel,
+        label: formatNumber(z, decimals(ups.step)),
+      })),
+      stations: alongs.marks.map((s) => ({
+        at: atStation(s),
+        label: `${formatNumber(s, decimals(alongs.step))} ${unit}`,
+      })),
+      ends: [
+        { at: atStation(0), label: 'A' },
+        { at: atStation(sectionLength(camera)), label: 'A′' },
+      ],
+    };
+  });
+}
