@@ -92,13 +92,13 @@ export const findLow = {
       radius: length({
         label: 'Looks round by',
         help: 'The land about a point that it is held against, in plan.',
-        metres: { default: 3, min: 0.1, max: 50 },
+        metres: { default: 4, min: 0.1, max: 50 },
       }),
       largestCluster: count(
         { label: 'Together, at most', help: 'More points than this are a pit, not low points.' },
         1,
         500,
-        6,
+        8,
       ),
       toClass: into(7),
     });
@@ -129,7 +129,7 @@ export const findFloating = {
         .number()
         .min(0.5, 'The share cannot be under 0.5.')
         .max(1, 'The share cannot be over 1.')
-        .default(0.85)
+        .default(0.9)
         .meta(
           meta({
             label: 'Share on one plane',

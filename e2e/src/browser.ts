@@ -18,7 +18,8 @@ const ARGUMENTS = [
 ];
 
 export interface Bench {
-  readonly server: RunningServer;
+  server: RunningServer;
+  readonly data: string;
   readonly browser: Browser;
   readonly page: Page;
   /** Addresses asked for outside the server, and errors of the page. */
@@ -52,16 +53,18 @@ export async function openBench({ folder }: { folder?: string } = {}): Promise<B
   page.on('console', (message) => {
     if (message.type() === 'error') errors.push(message.text());
   });
-  return {
+  const bench: Bench = {
     server,
+    data,
     browser,
     page,
     strayRequests,
     errors,
     async stop() {
       await browser.close();
-      await server.close();
+      await bench.server.close();
       await rm(data, { recursive: true, force: true });
     },
   };
+  return bench;
 }

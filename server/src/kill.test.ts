@@ -7,7 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { ensureDemoFiles } from '@pampero/demo';
 import type { Run } from '@pampero/contract';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
-import { ApiClient } from './server.fixture.js';
+import { ApiClient, fieldWithShed, lasBytes, QUANTISATION } from './server.fixture.js';
 
 const main = fileURLToPath(new URL('../dist/main.js', import.meta.url));
 
@@ -115,5 +115,45 @@ describe('a server killed in the middle', () => {
     now = await api.read(jobId);
     expect(now.history.entries[0]!.state).toBe('done');
     expect(now.clouds[0]!.classCounts['2']).toBeGreaterThan(1e6);
+  });
+
+  test('between one hand edit and the next: what was acknowledged is there, what was not is there whole or not at all', async () => {
+    let api = await start();
+    const { id: jobId } = await api.newJob('Hand');
+    await api.import(jobId, await lasBytes(fieldWithShed()));
+    const visible = { hiddenClasses: [], withWithheld: false };
+    const [e, n] = QUANTISATION.offset;
+    // Squares of ten metres, one after another.
+    const square = (k: number) => {
+      const [west, south] = [e + 10 * (k % 6), n + 10 * Math.floor(k / 6)];
+      const corners = [[west, south], [west + 10, south], [west + 10, south + 10], [west, south + 10]]; // prettier-ignore
+      return [{ how: 'add', shape: { kind: 'boundary', corners, buffer: 0 }, visible }];
+    };
+    const edit = (k: number) =>
+      api.call('startOperation', `/jobs/${jobId}/operations/set-class`, {
+        body: { selection: square(k), classCode: 64 + k },
+      });
+    const known = new Map<number, number>();
+    for (let k = 0; k < 6; k++) {
+      const acknowledged = await api.ended(jobId, await edit(2 * k));
+      expect(acknowledged.state).toBe('done');
+      known.set(64 + 2 * k, (await api.read(jobId)).clouds[0]!.classCounts[64 + 2 * k]!);
+      // The next is under way, or not yet, when the server dies.
+      void edit(2 * k + 1).catch(() => undefined);
+      await new Promise((resolve) => setTimeout(resolve, 4 * k));
+      await killed(child!);
+      api = await start();
+      const { clouds, history } = await api.read(jobId);
+      const counts = clouds[0]!.classCounts;
+      for (const [code, count] of known) expect(counts[code]).toBe(count);
+      const next = counts[64 + 2 * k + 1];
+      const isDone = history.entries[0]!.state === 'done' && history.entries[0]!.parameters['classCode'] === 65 + 2 * k;
+      expect(next !== undefined).toBe(isDone);
+      if (next !== undefined) known.set(65 + 2 * k, next);
+      expect(Object.values(counts).reduce((sum, count) => sum + count, 0)).toBe(10_800);
+    }
+    // And undo still goes back over all of it.
+    for (const _ of known) await api.call('undo', `/jobs/${jobId}/undo`);
+    expect((await api.read(jobId)).clouds[0]!.classCounts).toEqual({ 1: 10_800 });
   });
 });

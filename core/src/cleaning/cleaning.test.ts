@@ -133,7 +133,7 @@ describe('low points', () => {
   test('planted ones, alone and by threes, are found and nothing else is', () => {
     const planted = [
       [10, 10, groundAt(10, 10) - 2],
-      [25, 12, groundAt(25, 12) - 0.9],
+      [25, 12, groundAt(25, 12) - 1.4],
       [30, 30, groundAt(30, 30) - 5],
       [30.3, 30.1, groundAt(30, 30) - 5.2],
       [30.1, 30.4, groundAt(30, 30) - 4.9],
@@ -142,6 +142,17 @@ describe('low points', () => {
     const mask = lowPoints(cloud, options);
     expect([...mask.subarray(cloud.count - 5)]).toEqual([1, 1, 1, 1, 1]);
     expect(mask.subarray(0, cloud.count - 5).reduce((sum, bit) => sum + bit, 0)).toBe(0);
+  });
+
+  test('sparse returns from water between banks are no low points', () => {
+    const random = seededRandom(6);
+    const list: [number, number, number][] = [];
+    for (let x = 0; x < 40; x += 0.5)
+      for (let y = 0; y < 40; y += 0.5) {
+        const isWater = Math.abs(x - 20) < 5;
+        if (!isWater || random() < 0.05) list.push([x + random() * 0.3, y + random() * 0.3, isWater ? -2 : 0]);
+      }
+    expect(Math.max(...lowPoints(places(list), options))).toBe(0);
   });
 
   test('a ditch is no low point, neither is a bank’s foot', () => {

@@ -9,15 +9,16 @@ export interface LowPointOptions {
   readonly largestCluster: number;
 }
 
-/** Fewer points than this above it say nothing of where the land is. */
-const LEAST_SURROUNDINGS = 3;
+/** The land must lie above a point on so many of its four sides: a sparse water surface between banks is no low point. */
+const LEAST_SIDES = 3;
+const SIDES_OF = Uint8Array.from({ length: 16 }, (_, bits) => [1, 2, 4, 8].filter((bit) => bits & bit).length);
 
 /** The land may fall away this steeply about a point without seeming to lie under it: three in ten. */
 const FALL = 0.3;
 
 /**
  * Points under the land in small clusters: within a radius in plan few others, itself among them, lie lower than `drop` above
- * it, less what land may fall away over the distance; the rest all lie higher (common practice, no source).
+ * it, less what land may fall away over the distance; and on three sides at least all lies higher (common practice, no source).
  * @param count - points to be judged: the first of `places`; the others are the margin about them
  * @returns of each judged point 1 where it is low
  */
@@ -38,7 +39,8 @@ export function lowPoints(
     const py = y[k]!;
     const level = z[k]! + drop;
     let below = 0;
-    let above = 0;
+    let higher = 0;
+    let alike = 0;
     const used = grid.around(px, py, 0, ranges);
     search: for (let r = 0; r < used; r += 2) {
       const end = ranges[r + 1]!;
@@ -47,11 +49,14 @@ export function lowPoints(
         const dy = y[j]! - py;
         const d = dx * dx + dy * dy;
         if (d > limit) continue;
-        if (z[j]! >= level - FALL * Math.sqrt(d)) above++;
+        const height = z[j]!;
+        const side = dx >= 0 ? (dy >= 0 ? 1 : 2) : dy >= 0 ? 4 : 8;
+        if (height >= level) higher |= side;
+        else if (height >= level - FALL * Math.sqrt(d)) alike |= side;
         else if (++below > largestCluster) break search;
       }
     }
-    if (below <= largestCluster && above >= LEAST_SURROUNDINGS) out[i] = 1;
+    if (below <= largestCluster && SIDES_OF[higher & ~alike]! >= LEAST_SIDES) out[i] = 1;
   }
   return out;
 }

@@ -21,18 +21,12 @@ import {
 } from '@pampero/contract';
 import type { CleaningFilter } from '@pampero/core/cleaning';
 import { parseLength } from '@pampero/core/geodesy';
-import {
-  RANGE_ATTRIBUTES,
-  RETURN_KINDS,
-  type Box,
-  type RangeAttribute,
-  type ReturnKind,
-} from '@pampero/core/selection';
+import { RANGE_ATTRIBUTES, RETURN_KINDS, type RangeAttribute, type ReturnKind } from '@pampero/core/selection';
 import { formatCount, formatNumber, formatShare, shortUnit } from '../shared/format';
 import { SelectionStore } from '../tools/selection-store';
 import { DrawingLink } from '../viewer/drawing-link';
 import { ViewCameras } from '../viewer/view-cameras';
-import type { PreviewAnswer } from '../viewer/viewer-protocol';
+import type { Corridor, PreviewAnswer } from '../viewer/viewer-protocol';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { OperationFormComponent } from './operation-form.component';
 
@@ -139,28 +133,20 @@ export class CleanSheetComponent implements OnDestroy {
   }
 
   /** The section's slab, or what Plan shows. */
-  private readonly region = computed<Box | undefined>(
+  private readonly region = computed<Corridor | undefined>(
     () => {
       if (this.store.clouds().length === 0) return undefined;
-      const bounds = this.cameras.jobBounds();
       const line = this.store.section();
-      const [low, high] = [bounds.min[2], bounds.max[2]];
-      if (line) {
-        const half = this.store.sectionDepth() / 2;
-        const { a, b } = line;
-        return {
-          min: [Math.min(a[0], b[0]) - half, Math.min(a[1], b[1]) - half, low],
-          max: [Math.max(a[0], b[0]) + half, Math.max(a[1], b[1]) + half, high],
-        };
-      }
+      if (line) return { ...line, half: this.store.sectionDepth() / 2 };
+      const { min, max } = this.cameras.jobBounds();
       const { x, y, unitsPerPixel } = this.cameras.plan();
       const { width, height } = this.cameras.places().plan;
       const [ox, oy] = this.cameras.origin();
       const [w, h] = [(width / 2) * unitsPerPixel, (height / 2) * unitsPerPixel];
-      return {
-        min: [Math.max(bounds.min[0], x + ox - w), Math.max(bounds.min[1], y + oy - h), low],
-        max: [Math.min(bounds.max[0], x + ox + w), Math.min(bounds.max[1], y + oy + h), high],
-      };
+      const [west, east] = [Math.max(min[0], x + ox - w), Math.min(max[0], x + ox + w)];
+      const [south, north] = [Math.max(min[1], y + oy - h), Math.min(max[1], y + oy + h)];
+      if (!(east > west && north > south)) return undefined;
+      return { a: [west, (south + north) / 2], b: [east, (south + north) / 2], half: (north - south) / 2 };
     },
     { equal: (p, q) => JSON.stringify(p) === JSON.stringify(q) },
   );

@@ -3,6 +3,7 @@ import { MatDialog } from '@angular/material/dialog';
 import { parseLength } from '@pampero/core/geodesy';
 import { formatNumber, shortUnit } from '../shared/format';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
+import { ViewCameras } from '../viewer/view-cameras';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { MeasureStore, MEASURES } from './measure-store';
 import { toolFacts } from './tools';
@@ -47,6 +48,11 @@ import { toolFacts } from './tools';
           <div class="acts">
             <button class="plain-button act" (click)="copy()" data-testid="copy-measure">Copy (Y)</button>
             <button class="plain-button act" (click)="keep()">Keep …</button>
+            @if (measures.kind() === 'distance') {
+              <button class="plain-button act" (click)="laySection()" data-testid="section-along">
+                Section along it
+              </button>
+            }
             <button class="plain-button act" (click)="measures.clear()">Clear</button>
           </div>
         }
@@ -116,6 +122,7 @@ export class MeasureBarComponent {
   protected readonly store = inject(WorkbenchStore);
   protected readonly measures = inject(MeasureStore);
   private readonly dialog = inject(MatDialog);
+  private readonly cameras = inject(ViewCameras);
   protected readonly kinds = MEASURES;
   protected readonly hint = toolFacts('measure').hint;
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
@@ -132,6 +139,18 @@ export class MeasureBarComponent {
       () => this.store.say('Copied.'),
       () => this.store.say('The browser does not let the page copy. Select the figures and copy them yourself.'),
     );
+  }
+
+  /** A section from the first place to the last. */
+  protected laySection(): void {
+    const places = this.measures.places();
+    const [a, b] = [places[0]!, places.at(-1)!];
+    if (Math.hypot(a[0] - b[0], a[1] - b[1]) === 0) {
+      this.store.say('The line comes back to where it began: a section has two ends.');
+      return;
+    }
+    this.cameras.forgetSection();
+    this.store.section.set({ a: [a[0], a[1]], b: [b[0], b[1]] });
   }
 
   protected keep(): void {

@@ -3,7 +3,7 @@ import { PointFlag } from '@pampero/core/cloud';
 import type { SceneNode } from './level-of-detail';
 import type { NodeCache } from './node-cache';
 import type { CachedNode } from './point-cache';
-import type { DrawnCloud, PreviewAnswer, PreviewRequest } from './viewer-protocol';
+import type { Corridor, DrawnCloud, PreviewAnswer, PreviewRequest } from './viewer-protocol';
 
 /** Points judged at once: so many take a fraction of a second. */
 const MOST_JUDGED = 400_000;
@@ -18,7 +18,7 @@ interface Gathered {
 }
 
 /**
- * Tries a search on a box of land with every point that lies there, whatever the view draws of them, and marks what it would
+ * Tries a search on a corridor of land with every point that lies there, whatever the view draws of them, and marks what it would
  * find. The points are gathered once; a moved parameter costs the search alone.
  */
 export class CleaningPreview {
@@ -47,19 +47,18 @@ export class CleaningPreview {
     const shown = clouds.find(({ cloud }) => cloud.id === cloudId);
     if (!shown) return undefined;
     const margin = marginOf(filter);
-    const origin = this.origin();
-    const low = region.min.map((v, axis) => v - origin[axis]! - margin);
-    const high = region.max.map((v, axis) => v - origin[axis]! + margin);
-    const nodes = shown.nodes.filter(
-      (node) =>
-        node.low[0] <= high[0]! && node.high[0] >= low[0]! && node.low[1] <= high[1]! && node.high[1] >= low[1]!,
+    const [ox, oy] = this.origin();
+    const strip = new Strip(
+      { ...region, a: [region.a[0] - ox, region.a[1] - oy], b: [region.b[0] - ox, region.b[1] - oy] },
+      margin,
     );
+    const nodes = shown.nodes.filter((node) => strip.mayHold(node.low, node.high));
     const tooMany = { found: 0, judged: 0, milliseconds: performance.now() - begun, isTooMany: true };
     if (nodes.reduce((sum, { count }) => sum + count, 0) > MOST_LOOKED_AT) return tooMany;
     const loaded = await Promise.all(nodes.map((node) => this.cache.load(shown.cloud, node)));
     const present = loaded.filter((cached) => cached !== undefined);
     const key = JSON.stringify([cloudId, region, margin, leftOut, this.cache.marksEdition, present.length]);
-    if (this.gathered?.key !== key) this.gathered = gather(key, present, low, high, margin, leftOut);
+    if (this.gathered?.key !== key) this.gathered = gather(key, present, strip, leftOut);
     const { places, judged, own } = this.gathered;
     if (judged > MOST_JUDGED) return { ...tooMany, judged };
     this.clear();
@@ -81,15 +80,51 @@ export class CleaningPreview {
   }
 }
 
-/** The box's own points first, then those of the margin about it; scene coordinates. */
-function gather(
-  key: string,
-  nodes: readonly CachedNode[],
-  low: readonly number[],
-  high: readonly number[],
-  margin: number,
-  leftOut: readonly number[],
-): Gathered {
+/** A corridor with its margin, in scene coordinates. */
+class Strip {
+  private readonly length: number;
+  private readonly ux: number;
+  private readonly uy: number;
+
+  constructor(
+    private readonly corridor: Corridor,
+    private readonly margin: number,
+  ) {
+    const { a, b } = corridor;
+    this.length = Math.hypot(b[0] - a[0], b[1] - a[1]);
+    this.ux = this.length === 0 ? 1 : (b[0] - a[0]) / this.length;
+    this.uy = this.length === 0 ? 0 : (b[1] - a[1]) / this.length;
+  }
+
+  /** 2 for the corridor itself, 1 for its margin, 0 beyond. */
+  placeOf(x: number, y: number): 0 | 1 | 2 {
+    const { a, half } = this.corridor;
+    const [dx, dy] = [x - a[0], y - a[1]];
+    const along = dx * this.ux + dy * this.uy;
+    const across = Math.abs(dy * this.ux - dx * this.uy);
+    if (along >= 0 && along <= this.length && across <= half) return 2;
+    const { margin } = this;
+    return along >= -margin && along <= this.length + margin && across <= half + margin ? 1 : 0;
+  }
+
+  /** False where a box certainly has none of it: by its distance from the line. */
+  mayHold(low: readonly number[], high: readonly number[]): boolean {
+    const { a, half } = this.corridor;
+    const [cx, cy] = [(low[0]! + high[0]!) / 2 - a[0], (low[1]! + high[1]!) / 2 - a[1]];
+    const [rx, ry] = [(high[0]! - low[0]!) / 2, (high[1]! - low[1]!) / 2];
+    const along = cx * this.ux + cy * this.uy;
+    const across = cy * this.ux - cx * this.uy;
+    const reach = half + this.margin;
+    return (
+      Math.abs(across) - (rx * Math.abs(this.uy) + ry * Math.abs(this.ux)) <= reach &&
+      along + rx * Math.abs(this.ux) + ry * Math.abs(this.uy) >= -this.margin &&
+      along - rx * Math.abs(this.ux) - ry * Math.abs(this.uy) <= this.length + this.margin
+    );
+  }
+}
+
+/** The corridor's own points first, then those of the margin about it; scene coordinates. */
+function gather(key: string, nodes: readonly CachedNode[], strip: Strip, leftOut: readonly number[]): Gathered {
   const takes = new Uint8Array(256).fill(1);
   for (const code of leftOut) takes[code] = 0;
   const parts = nodes.map((cached) => {
@@ -100,10 +135,9 @@ function gather(
       if (takes[classes[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0) continue;
       const x = points.x[i]! + centre[0];
       const y = points.y[i]! + centre[1];
-      if (x < low[0]! || x > high[0]! || y < low[1]! || y > high[1]!) continue;
-      const isOwn = x >= low[0]! + margin && x <= high[0]! - margin && y >= low[1]! + margin && y <= high[1]! - margin;
-      if (isOwn) own.push(i);
-      else around.push(i);
+      const place = strip.placeOf(x, y);
+      if (place === 2) own.push(i);
+      else if (place === 1) around.push(i);
     }
     return { cached, indices: Uint32Array.from(own), around };
   });

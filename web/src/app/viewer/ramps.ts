@@ -13,9 +13,9 @@ interface Stop {
 
 const STOPS: Readonly<Record<RampId, readonly Stop[]>> = {
   land: [
-    { lightness: 0.34, chroma: 0.075, hue: 232 },
-    { lightness: 0.54, chroma: 0.085, hue: 180 },
-    { lightness: 0.74, chroma: 0.105, hue: 112 },
+    { lightness: 0.38, chroma: 0.065, hue: 225 },
+    { lightness: 0.57, chroma: 0.08, hue: 175 },
+    { lightness: 0.76, chroma: 0.1, hue: 110 },
     { lightness: 0.94, chroma: 0.055, hue: 78 },
   ],
   dusk: [

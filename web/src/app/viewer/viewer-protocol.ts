@@ -1,6 +1,6 @@
 import type { CloudNode } from '@pampero/contract';
 import type { CleaningFilter } from '@pampero/core/cleaning';
-import type { Box, Selection, Visible } from '@pampero/core/selection';
+import type { Selection, Visible } from '@pampero/core/selection';
 import type { LinePaint } from './line-rasteriser';
 import type { PainterName } from './point-painter';
 import type { DepthScale } from './rasteriser';
@@ -68,11 +68,18 @@ export interface ForeseenChange {
   readonly clearFlags?: number;
 }
 
-/** What a search is tried on: a box of land with every point in it. */
+/** A piece of land: what lies within `half` of a line in plan, between its ends. Full coordinates. */
+export interface Corridor {
+  readonly a: readonly [number, number];
+  readonly b: readonly [number, number];
+  readonly half: number;
+}
+
+/** What a search is tried on: a corridor with every point in it. */
 export interface PreviewRequest {
   readonly cloudId: number;
   readonly filter: CleaningFilter;
-  readonly region: Box;
+  readonly region: Corridor;
   /** Classes that take no part. */
   readonly leftOut: readonly number[];
 }
