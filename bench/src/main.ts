@@ -2,6 +2,7 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
+import { editsBench, neighbourBench } from './edits-bench.js';
 import { importBench } from './import-bench.js';
 import { viewerBench } from './viewer-bench.js';
 import { judged, tableOf, type ReportedRow, type Row } from './rows.js';
@@ -10,12 +11,15 @@ import { judged, tableOf, type ReportedRow, type Row } from './rows.js';
 const benches: Readonly<Record<string, (folder: string) => AsyncGenerator<Row>>> = {
   import: (folder) => importBench(folder, [3_000_000, 10_000_000, 30_000_000]),
   viewer: (folder) => viewerBench(folder, 30_000_000),
+  edits: (folder) => editsBench(folder, 30_000_000),
+  'edits-small': (folder) => editsBench(folder, 3_000_000),
+  neighbours: (folder) => neighbourBench(folder, 2_000_000),
   'viewer-small': (folder) => viewerBench(folder, 10_000_000),
   'import-small': (folder) => importBench(folder, [3_000_000]),
   'import-100m': (folder) => importBench(folder, [100_000_000]),
 };
 /** What runs when nothing is named. */
-const USUAL = ['import', 'viewer'];
+const USUAL = ['import', 'viewer', 'edits', 'neighbours'];
 
 const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });
 const names = positionals.length > 0 ? positionals : USUAL;

@@ -3,15 +3,8 @@ import { join } from 'node:path';
 import { startServer } from '@pampero/server';
 import { chromium, type Page } from 'playwright-core';
 import { writeBenchFile } from './bench-cloud.js';
+import { CHROMIUM_ARGUMENTS } from './chromium.js';
 import type { Row } from './rows.js';
-
-const ARGUMENTS = [
-  '--no-sandbox',
-  '--use-angle=swiftshader',
-  '--enable-unsafe-swiftshader',
-  '--ignore-gpu-blocklist',
-  '--disable-background-networking',
-];
 
 /** How the page draws a large cloud on software rendering: first picture, refinement, moving, and whether the page is blocked. */
 export async function* viewerBench(folder: string, count: number): AsyncGenerator<Row> {
@@ -19,7 +12,7 @@ export async function* viewerBench(folder: string, count: number): AsyncGenerato
   const data = join(folder, 'jobs');
   await mkdir(data);
   const server = await startServer({ data, port: 0, host: '127.0.0.1', workers: 2, memory: 1500, log: 'silent' });
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGUMENTS });
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: CHROMIUM_ARGUMENTS });
   try {
     const job = await server.library.create({ name: 'Bench', unit: 'metre' });
     const received = server.library.scratchPath('.received');

@@ -11,7 +11,8 @@ export interface LowPointOptions {
 
 /** The land must lie above a point on so many of its four sides: a sparse water surface between banks is no low point. */
 const LEAST_SIDES = 3;
-const SIDES_OF = Uint8Array.from({ length: 16 }, (_, bits) => [1, 2, 4, 8].filter((bit) => bits & bit).length);
+/** So many points at about its level on a side, and it is land that lies there. */
+const LAND_FROM = 3;
 
 /** The land may fall away this steeply about a point without seeming to lie under it: three in ten. */
 const FALL = 0.3;
@@ -28,6 +29,49 @@ export function lowPoints(
   count = places.count,
 ): Uint8Array {
   const out = new Uint8Array(count);
+  // Most points have company at their level close by; the few others are held against all that lies about them.
+  const near = Math.min(radius, drop / FALL);
+  const doubtful = fewBeside(places, near, drop, largestCluster, count);
+  if (doubtful.every((bit) => bit === 0)) return out;
+  const grid = new NeighbourGrid(places, radius, true);
+  const { x, y, z, order } = grid;
+  const limit = radius * radius;
+  const ranges = new Uint32Array(RANGES);
+  const alike = new Uint32Array(4);
+  for (let k = 0; k < order.length; k++) {
+    const i = order[k]!;
+    if (i >= count || doubtful[i] === 0) continue;
+    const px = x[k]!;
+    const py = y[k]!;
+    const level = z[k]! + drop;
+    let below = 0;
+    let higher = 0;
+    alike.fill(0);
+    const used = grid.around(px, py, 0, ranges);
+    search: for (let r = 0; r < used; r += 2) {
+      const end = ranges[r + 1]!;
+      for (let j = ranges[r]!; j < end; j++) {
+        const dx = x[j]! - px;
+        const dy = y[j]! - py;
+        const d = dx * dx + dy * dy;
+        if (d > limit) continue;
+        const height = z[j]!;
+        const side = (dx >= 0 ? 0 : 2) + (dy >= 0 ? 0 : 1);
+        if (height >= level) higher |= 1 << side;
+        else if (height >= level - FALL * Math.sqrt(d)) alike[side]!++;
+        else if (++below > largestCluster) break search;
+      }
+    }
+    let sides = 0;
+    for (let side = 0; side < 4; side++) if (higher & (1 << side) && alike[side]! < LAND_FROM) sides++;
+    if (below <= largestCluster && sides >= LEAST_SIDES) out[i] = 1;
+  }
+  return out;
+}
+
+/** Points that have no more than a cluster of others at or under their level close by. */
+function fewBeside(places: Places, radius: number, drop: number, largestCluster: number, count: number): Uint8Array {
+  const out = new Uint8Array(count);
   const grid = new NeighbourGrid(places, radius, true);
   const { x, y, z, order } = grid;
   const limit = radius * radius;
@@ -39,8 +83,6 @@ export function lowPoints(
     const py = y[k]!;
     const level = z[k]! + drop;
     let below = 0;
-    let higher = 0;
-    let alike = 0;
     const used = grid.around(px, py, 0, ranges);
     search: for (let r = 0; r < used; r += 2) {
       const end = ranges[r + 1]!;
@@ -48,15 +90,10 @@ export function lowPoints(
         const dx = x[j]! - px;
         const dy = y[j]! - py;
         const d = dx * dx + dy * dy;
-        if (d > limit) continue;
-        const height = z[j]!;
-        const side = dx >= 0 ? (dy >= 0 ? 1 : 2) : dy >= 0 ? 4 : 8;
-        if (height >= level) higher |= side;
-        else if (height >= level - FALL * Math.sqrt(d)) alike |= side;
-        else if (++below > largestCluster) break search;
+        if (d <= limit && z[j]! < level - FALL * Math.sqrt(d) && ++below > largestCluster) break search;
       }
     }
-    if (below <= largestCluster && SIDES_OF[higher & ~alike]! >= LEAST_SIDES) out[i] = 1;
+    if (below <= largestCluster) out[i] = 1;
   }
   return out;
 }

@@ -25,6 +25,9 @@ export class NeighbourGrid {
   private readonly isShared: boolean;
   /** Where cubes are shared: places in the table less one. Otherwise the steps from row to row and from layer to layer. */
   private readonly mask: number;
+  private readonly wide: number;
+  private readonly deep: number;
+  private readonly tall: number;
   private readonly rowStep: number;
   private readonly layerStep: number;
   private readonly lowX: number;
@@ -66,6 +69,9 @@ export class NeighbourGrid {
     while (slots < count && slots < MOST_CELLS) slots *= 2;
     this.mask = slots - 1;
     if (!this.isShared) slots = wide * deep * tall;
+    this.wide = wide;
+    this.deep = deep;
+    this.tall = tall;
     this.rowStep = wide;
     this.layerStep = wide * deep;
     const starts = new Uint32Array(slots + 1);
@@ -125,6 +131,32 @@ export class NeighbourGrid {
       }
     }
     return used;
+  }
+
+  /** Whether {@link aroundWide} can be asked; where not, a coarser grid has to be made. */
+  get canReachFar(): boolean {
+    return !this.isShared;
+  }
+
+  /**
+   * As {@link around}, but so many cubes to every side: all within `reach` times the side is among what is found.
+   * @returns ranges of sorted points, first and end after one another
+   */
+  aroundWide(x: number, y: number, z: number, reach: number): number[] {
+    const place = (value: number, low: number): number => Math.floor((value - low) * this.inverse) + 1;
+    const [cx, cy, cz] = [place(x, this.lowX), place(y, this.lowY), this.isFlat ? 0 : place(z, this.lowZ)];
+    const [left, right] = [Math.max(0, cx - reach), Math.min(this.wide - 1, cx + reach)];
+    const [near, far] = [Math.max(0, cy - reach), Math.min(this.deep - 1, cy + reach)];
+    const [under, over] = this.isFlat ? [0, 0] : [Math.max(0, cz - reach), Math.min(this.tall - 1, cz + reach)];
+    const ranges: number[] = [];
+    for (let layer = under; layer <= over; layer++)
+      for (let row = near; row <= far; row++) {
+        const slot = layer * this.layerStep + row * this.rowStep;
+        const first = this.starts[slot + left]!;
+        const end = this.starts[slot + right + 1]!;
+        if (end > first) ranges.push(first, end);
+      }
+    return ranges;
   }
 
   private aroundShared(cx: number, cy: number, cz: number, ranges: Uint32Array): number {

@@ -29,42 +29,43 @@ export function meanNeighbourDistances(
 ): Float32Array {
   const out = new Float32Array(count);
   if (places.count === 0) return out;
-  // A reach that finds a few more than are wanted; a second, coarser grid for what finds too few.
+  // A side that finds a few more than are wanted about most points; the others look further.
   let side = Math.min(margin, spacingOf(places) * Math.sqrt(((neighbours + 1) * 2.2) / Math.PI));
   let pending: Uint32Array | undefined;
   for (;;) {
-    const left = searchIn(new NeighbourGrid(places, side), neighbours, count, pending, out, side >= margin);
+    const left = searchIn(new NeighbourGrid(places, side), neighbours, count, pending, out, margin);
     if (left.length === 0) return out;
     pending = left;
-    side = Math.min(margin, side * 2);
+    side = Math.min(margin, side * 3);
   }
 }
 
-/** Answers what can be answered within the grid's side; gives back the points whose k nearest reach beyond it. */
+/** Cubes to every side that are looked through before a coarser grid is the better way. */
+const MOST_REACH = 12;
+
+/** Answers what can be answered with the grid; gives back the points whose k nearest lie too far beyond its side. */
 function searchIn(
   grid: NeighbourGrid,
   k: number,
   count: number,
   wanted: Uint32Array | undefined,
   out: Float32Array,
-  isLast: boolean,
+  margin: number,
 ): Uint32Array {
   const { x, y, z, order, side } = grid;
   const limit = side * side;
   const ranges = new Uint32Array(RANGES);
-  const nearest = new Float64Array(k);
+  const nearest = new NearestFew(k);
   const only = wanted && new Uint8Array(count);
   if (wanted) for (const i of wanted) only![i] = 1;
   const left: number[] = [];
   for (let at = 0; at < order.length; at++) {
     const i = order[at]!;
-    if (i >= count || only?.[i] === 0) continue;
+    if (i >= count || (only && only[i] === 0)) continue;
     const px = x[at]!;
     const py = y[at]!;
     const pz = z[at]!;
-    let found = 0;
-    // What lies beyond the side may have nearer ones that the cubes do not show.
-    let worst = limit;
+    nearest.clear(limit);
     const used = grid.around(px, py, pz, ranges);
     for (let r = 0; r < used; r += 2) {
       const end = ranges[r + 1]!;
@@ -73,27 +74,60 @@ function searchIn(
         const dy = y[j]! - py;
         const dz = z[j]! - pz;
         const d = dx * dx + dy * dy + dz * dz;
-        if (d > worst || j === at) continue;
-        // An ordered list of the k nearest: k is small.
-        let place = found < k ? found : k - 1;
-        while (place > 0 && nearest[place - 1]! > d) {
-          nearest[place] = nearest[place - 1]!;
-          place--;
-        }
-        nearest[place] = d;
-        if (found < k) found++;
-        if (found === k) worst = nearest[k - 1]!;
+        if (d <= nearest.worst && j !== at) nearest.add(d);
       }
     }
-    if (found < k && !isLast) {
-      left.push(i);
-      continue;
+    let reach = 1;
+    while (nearest.found < k && reach * side < margin && reach < MOST_REACH && grid.canReachFar) {
+      reach *= 2;
+      const far = Math.min(margin, reach * side);
+      nearest.clear(far * far);
+      const wide = grid.aroundWide(px, py, pz, reach);
+      for (let r = 0; r < wide.length; r += 2)
+        for (let j = wide[r]!; j < wide[r + 1]!; j++) {
+          const d = (x[j]! - px) ** 2 + (y[j]! - py) ** 2 + (z[j]! - pz) ** 2;
+          if (d <= nearest.worst && j !== at) nearest.add(d);
+        }
     }
-    let sum = (k - found) * side;
-    for (let n = 0; n < found; n++) sum += Math.sqrt(nearest[n]!);
-    out[i] = sum / k;
+    if (nearest.found < k && reach * side < margin) left.push(i);
+    else out[i] = (nearest.sum() + (k - nearest.found) * margin) / k;
   }
   return Uint32Array.from(left);
+}
+
+/** The least few squared distances met so far, in order: few enough that moving them up beats a heap. */
+class NearestFew {
+  private readonly squares: Float64Array;
+  found = 0;
+  /** What lies beyond this is of no use. */
+  worst = Infinity;
+
+  constructor(private readonly k: number) {
+    this.squares = new Float64Array(k);
+  }
+
+  clear(limit: number): void {
+    this.found = 0;
+    this.worst = limit;
+  }
+
+  add(square: number): void {
+    const { squares, k } = this;
+    let place = this.found < k ? this.found++ : k - 1;
+    while (place > 0 && squares[place - 1]! > square) {
+      squares[place] = squares[place - 1]!;
+      place--;
+    }
+    squares[place] = square;
+    if (this.found === k) this.worst = squares[k - 1]!;
+  }
+
+  /** Of the distances themselves. */
+  sum(): number {
+    let sum = 0;
+    for (let n = 0; n < this.found; n++) sum += Math.sqrt(this.squares[n]!);
+    return sum;
+  }
 }
 
 /** The usual distance between neighbours, from how many points fall into cells of plan. */

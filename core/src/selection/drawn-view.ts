@@ -1,3 +1,4 @@
+import type { Quantisation } from '../cloud/index.js';
 import type { Place } from './outline.js';
 
 /** A view as it was when something was drawn in it: what was seen, and where on the screen it lay. */
@@ -59,6 +60,61 @@ export class Projection {
     out[1] = ((1 - cy / w) / 2) * this.view.height;
     out[2] = this.isPerspective ? w : cz * this.unitsPerClip;
     return true;
+  }
+
+  /**
+   * Marks the points that the view shows within a form drawn on it; the same as {@link project} and asking the form, point by
+   * point, but with scale and offset in the matrix and most points settled by the rectangle about the form.
+   */
+  mark(
+    points: {
+      readonly count: number;
+      readonly x?: Int32Array;
+      readonly y?: Int32Array;
+      readonly z?: Int32Array;
+      readonly quantisation: Quantisation;
+    },
+    { left, right, top, bottom }: PixelBox,
+    form: { contains(x: number, y: number): boolean },
+    out: Uint8Array,
+  ): void {
+    const { m } = this;
+    const { count, quantisation } = points;
+    const [sx, sy, sz] = quantisation.scale;
+    const [ox, oy, oz] = quantisation.offset;
+    const x = points.x!;
+    const y = points.y!;
+    const z = points.z!;
+    const row = (r: number): [number, number, number, number] => [
+      m[r]! * sx,
+      m[4 + r]! * sy,
+      m[8 + r]! * sz,
+      m[r]! * ox + m[4 + r]! * oy + m[8 + r]! * oz + m[12 + r]!,
+    ];
+    const [ax, bx, cx, dx] = row(0);
+    const [ay, by, cy, dy] = row(1);
+    const [az, bz, cz, dz] = row(2);
+    const [aw, bw, cw, dw] = row(3);
+    const halfWidth = this.view.width / 2;
+    const halfHeight = this.view.height / 2;
+    for (let i = 0; i < count; i++) {
+      const px = x[i]!;
+      const py = y[i]!;
+      const pz = z[i]!;
+      const w = aw * px + bw * py + cw * pz + dw;
+      if (!(w > 0)) continue;
+      const u = ax * px + bx * py + cx * pz + dx;
+      if (u < -w || u > w) continue;
+      const across = (u / w + 1) * halfWidth;
+      if (across < left || across > right) continue;
+      const v = ay * px + by * py + cy * pz + dy;
+      if (v < -w || v > w) continue;
+      const down = (1 - v / w) * halfHeight;
+      if (down < top || down > bottom) continue;
+      const d = az * px + bz * py + cz * pz + dz;
+      if (d < -w || d > w) continue;
+      if (form.contains(across, down)) out[i] = 1;
+    }
   }
 
   /** Job units that a pixel spans at a depth. */

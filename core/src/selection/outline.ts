@@ -17,12 +17,15 @@ export class Outline {
   readonly max: Place;
   private readonly bandHeight: number;
   private readonly bandCount: number;
+  /** Easting and northing of each corner, the first once more at the end. */
+  private readonly flat: Float64Array;
   /** Of each band its sides: index of the first corner. */
   private readonly bands: Int32Array[];
 
   /** @throws PamperoError `outline-wrong` for fewer than three corners, no area, or sides that cross */
   constructor(readonly corners: readonly Place[]) {
     checkOutline(corners);
+    this.flat = Float64Array.from([...corners, corners[0]!].flat());
     const eastings = corners.map(([e]) => e);
     const northings = corners.map(([, n]) => n);
     this.min = [Math.min(...eastings), Math.min(...northings)];
@@ -39,14 +42,17 @@ export class Outline {
   }
 
   contains(easting: number, northing: number): boolean {
-    const { min, max, corners } = this;
+    const { min, max, flat } = this;
     if (easting < min[0] || easting > max[0] || northing < min[1] || northing > max[1]) return false;
     let isInside = false;
-    for (const i of this.bands[this.bandOf(northing)]!) {
-      const [ae, an] = corners[i]!;
-      const [be, bn] = corners[i + 1 === corners.length ? 0 : i + 1]!;
-      if (an > northing !== bn > northing && easting < ae + ((northing - an) / (bn - an)) * (be - ae))
-        isInside = !isInside;
+    const band = this.bands[this.bandOf(northing)]!;
+    for (let k = 0; k < band.length; k++) {
+      const at = 2 * band[k]!;
+      const an = flat[at + 1]!;
+      const bn = flat[at + 3]!;
+      if (an > northing === bn > northing) continue;
+      const ae = flat[at]!;
+      if (easting < ae + ((northing - an) / (bn - an)) * (flat[at + 2]! - ae)) isInside = !isInside;
     }
     return isInside;
   }

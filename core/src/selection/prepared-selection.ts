@@ -274,7 +274,6 @@ function prepareStep(step: SelectionStep, visible: PreparedVisible): PreparedSte
       const pixels =
         shape.kind === 'outline' ? pixelsAround(shape.corners) : pixelsAround(shape.path, Math.max(0, shape.radius));
       const projection = new Projection(shape.view);
-      const place = new Float64Array(3);
       return {
         step,
         visible,
@@ -282,10 +281,7 @@ function prepareStep(step: SelectionStep, visible: PreparedVisible): PreparedSte
           ? { projection, front: newFront(pixels, shape.view), thickness: step.thickness ?? THICKNESS }
           : undefined,
         isOfPlaces: true,
-        test: (points, out) =>
-          eachPlace(points, (i, x, y, z) => {
-            if (projection.project(x, y, z, place) && form.contains(place[0]!, place[1]!)) out[i] = 1;
-          }),
+        test: (points, out) => projection.mark(points, pixels, form, out),
         relationOf: (box) => {
           const at = projection.pixelBox(box);
           if (at === undefined) return 'outside';

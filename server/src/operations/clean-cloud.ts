@@ -14,13 +14,14 @@ import type { CleanTask, FoundPoints } from '../tasks/cleaning-tasks.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 import { classNames } from './hand-edits.js';
-import { mapWide, readNodeColumns } from './node-groups.js';
+import { handOver, mapWide, readNodeColumns } from './node-groups.js';
 import { boxOf } from './select-points.js';
 import { spatialTiles } from './spatial-tiles.js';
 
 /** Classes that are noise already take no part: they would keep each other company. */
 const NOISE: readonly number[] = [7, 18];
-const TILE_POINTS = 500_000;
+/** Large tiles have little margin for their size; a thread holds about a hundred bytes a point of one. */
+const TILE_POINTS = 1_200_000;
 
 /** Finds points that are not real, tile by tile with margins, and gives them a class. */
 export function cleanCloudWork(pool: TaskPool, cloudId: number, filter: CleaningFilter, toClass: number): RunWork {
@@ -91,14 +92,16 @@ async function search(
   over: OverTiles,
 ): Promise<{ found: FoundPoints[]; judged: number }> {
   if (filter.kind !== 'outliers') {
-    const results = await over((task) => pool.run('cleanTile', task, signal));
+    const results = await over((task) => pool.run('cleanTile', task, signal, handOver(task.nodes)));
     return {
       found: results.flatMap(({ found }) => found),
       judged: results.reduce((sum, { judged }) => sum + judged, 0),
     };
   }
   // What is usual is known only when all have been looked at: four bytes a point are kept till then.
-  const results = await over((task) => pool.run('neighbourDistances', { ...task, filter }, signal));
+  const results = await over((task) =>
+    pool.run('neighbourDistances', { ...task, filter }, signal, handOver(task.nodes)),
+  );
   const sums = results.reduce<DistanceSums>((sum, part) => addDistanceSums(sum, part.sums), {
     count: 0,
     sum: 0,

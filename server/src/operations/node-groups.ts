@@ -68,3 +68,18 @@ export async function mapWide<T, R>(
   await Promise.all(Array.from({ length: Math.min(width, items.length) }, lane));
   return results;
 }
+
+/** Buffers of columns that may be handed to a thread for good instead of copied: those that have their memory to themselves. */
+export function handOver(
+  nodes: readonly {
+    readonly geometry?: Uint8Array;
+    readonly classification: Uint8Array;
+    readonly flags: Uint8Array;
+    readonly attributes?: Uint8Array;
+  }[],
+): ArrayBuffer[] {
+  return nodes
+    .flatMap(({ geometry, classification, flags, attributes }) => [geometry, classification, flags, attributes])
+    .filter((bytes) => bytes !== undefined && bytes.byteOffset === 0 && bytes.byteLength === bytes.buffer.byteLength)
+    .map((bytes) => bytes!.buffer as ArrayBuffer);
+}

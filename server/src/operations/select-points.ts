@@ -15,7 +15,7 @@ import {
 import { addCounts, type SelectedCounts } from '../tasks/selected-counts.js';
 import type { ChangedMarks, MarkChange, SelectableNode } from '../tasks/selection-tasks.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { groupNodes, mapWide } from './node-groups.js';
+import { groupNodes, handOver, mapWide } from './node-groups.js';
 
 interface ReachedNode extends StoredNode {
   readonly facts: CloudFacts;
@@ -72,7 +72,7 @@ async function overNodes<R>(
     await mapWide(groupNodes(plan.front) as ReachedNode[][], pool.threads, async (group) => {
       checkCancelled(signal);
       const nodes = await readSelectable(job, group, needsAttributes);
-      merged.mergeFronts(await pool.run('selectionFronts', { nodes, selection }, signal));
+      merged.mergeFronts(await pool.run('selectionFronts', { nodes, selection }, signal, handOver(nodes)));
     });
     fronts = merged.fronts();
   }
@@ -141,7 +141,7 @@ const never = new AbortController().signal;
 export async function countSelection(pool: TaskPool, job: JobFile, selection: Selection): Promise<SelectionCount> {
   const plan = await planSelection(job, selection);
   const parts = await overNodes(pool, job, plan, never, (nodes, fronts) =>
-    pool.run('countSelected', { nodes, selection, fronts }, never),
+    pool.run('countSelected', { nodes, selection, fronts }, never, handOver(nodes)),
   );
   return asCount(sumCounts(parts), new Set(plan.nodes.map(({ cloudId }) => cloudId)).size);
 }
@@ -168,7 +168,7 @@ export async function changeSelection(
     job,
     plan,
     signal,
-    (nodes, fronts) => pool.run('changeSelected', { nodes, selection, fronts, change }, signal),
+    (nodes, fronts) => pool.run('changeSelected', { nodes, selection, fronts, change }, signal, handOver(nodes)),
     report,
   );
   const cloudOf = new Map(plan.nodes.map(({ id, cloudId }) => [id, cloudId]));
@@ -193,7 +193,7 @@ export async function selectionBits(
   const plan = await planSelection(job, selection);
   const cloudOf = new Map(plan.nodes.map(({ id, cloudId }) => [id, cloudId]));
   const parts = await overNodes(pool, job, plan, signal, (nodes, fronts) =>
-    pool.run('selectedBits', { nodes, selection, fronts }, signal),
+    pool.run('selectedBits', { nodes, selection, fronts }, signal, handOver(nodes)),
   );
   return parts.flat().map((node) => ({ ...node, cloudId: cloudOf.get(node.nodeId)! }));
 }

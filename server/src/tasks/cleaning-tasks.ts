@@ -34,22 +34,23 @@ function gather({ nodes, quantisation, tile, margin, takes }: CleanTask): {
   const { scale, offset } = quantisation;
   const parts = nodes.map((node) => {
     const { x, y, z } = positionsOf(node);
-    const own: number[] = [];
-    const around: number[] = [];
+    const own = new Uint32Array(node.count);
+    const around = new Uint32Array(node.count);
+    let [owned, near] = [0, 0];
     for (let i = 0; i < node.count; i++) {
       if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
       const e = x[i]! * scale[0] + offset[0];
       const n = y[i]! * scale[1] + offset[1];
-      if (e >= tile.west && e < tile.east && n >= tile.south && n < tile.north) own.push(i);
+      if (e >= tile.west && e < tile.east && n >= tile.south && n < tile.north) own[owned++] = i;
       else if (
         e >= tile.west - margin &&
         e <= tile.east + margin &&
         n >= tile.south - margin &&
         n <= tile.north + margin
       )
-        around.push(i);
+        around[near++] = i;
     }
-    return { nodeId: node.nodeId, x, y, z, own: Uint32Array.from(own), around };
+    return { nodeId: node.nodeId, x, y, z, own: own.slice(0, owned), around: around.subarray(0, near) };
   });
   const ownCount = parts.reduce((sum, { own }) => sum + own.length, 0);
   const count = parts.reduce((sum, { around }) => sum + around.length, ownCount);

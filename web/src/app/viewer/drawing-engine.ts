@@ -1,5 +1,5 @@
 import { unpackArrays } from '@pampero/core/binary';
-import { Outline, PreparedSelection, type Selection } from '@pampero/core/selection';
+import { Outline, PreparedSelection, type Selection, type Visible } from '@pampero/core/selection';
 import { CleaningPreview } from './cleaning-preview';
 import { GraphicsPainter } from './graphics-painter';
 import { wantedNodes, type SceneNode } from './level-of-detail';
@@ -94,8 +94,7 @@ export class DrawingEngine {
         this.setStyle(request.style);
         break;
       case 'selection':
-        this.selection = request.selection;
-        this.mark();
+        this.select(request.selection);
         break;
       case 'foresee':
         this.foresee(request.change);
@@ -144,41 +143,51 @@ export class DrawingEngine {
     this.style = style;
     this.edition++;
     // The page sends every style anew, so that what is shown is compared by what it says.
-    if (JSON.stringify(before?.visible) !== JSON.stringify(style.visible)) this.mark();
-    else this.redrawAll();
-  }
-
-  /** Marks what is shown and what is selected on all points in memory. */
-  private mark(): void {
-    const visible = this.style?.visible;
-    const isSimple =
-      !visible || (visible.hiddenClasses.length === 0 && visible.withWithheld && !visible.box && !visible.focus);
-    const shown = isSimple ? undefined : prepared([{ how: 'add', shape: { kind: 'all' }, visible }]);
-    const selected = this.selection.length === 0 ? undefined : prepared(this.selection);
-    for (const selection of [shown, selected]) {
-      if (!selection?.needsFronts) continue;
-      for (const cached of this.cache.all()) {
-        const points = asSelectable(cached);
-        if (selection.reachesFronts(points.box, points.nodeId, points.cloudId)) selection.addToFronts(points);
-      }
-    }
-    this.cache.setMarkers(shown, selected);
-    this.edition++;
+    if (JSON.stringify(before?.visible) !== JSON.stringify(style.visible)) this.show(style.visible);
     this.redrawAll();
   }
 
-  /** What the server was asked to do to the selected points, done to those in memory at once. */
+  private show(visible: Visible): void {
+    const isAll = visible.hiddenClasses.length === 0 && visible.withWithheld && !visible.box && !visible.focus;
+    const shown = isAll ? undefined : this.prepare([{ how: 'add', shape: { kind: 'all' }, visible }]);
+    this.cache.setShown(shown);
+  }
+
+  private select(selection: Selection): void {
+    const wasEmpty = this.selection.length === 0;
+    this.selection = selection;
+    if (wasEmpty && selection.length === 0) return;
+    this.cache.setSelected(selection.length === 0 ? undefined : this.prepare(selection));
+    this.redrawAll();
+  }
+
+  /** A selection made ready, with what lies in front found out; one that is none selects nothing. */
+  private prepare(selection: Selection): PreparedSelection | undefined {
+    try {
+      const prepared = new PreparedSelection(selection);
+      if (prepared.needsFronts)
+        for (const cached of this.cache.all()) {
+          const points = asSelectable(cached);
+          if (prepared.reachesFronts(points.box, points.nodeId, points.cloudId)) prepared.addToFronts(points);
+        }
+      return prepared;
+    } catch {
+      return undefined;
+    }
+  }
+
+  /** What the server was asked to do to the selected points, done to those in memory at once; they are selected no more. */
   private foresee({ classCode, setFlags = 0, clearFlags = 0 }: ForeseenChange): void {
-    for (const cached of this.cache.all()) {
-      const { selected, classes, flags } = cached;
-      if (!selected) continue;
-      for (let i = 0; i < selected.length; i++) {
-        if (selected[i] === 0) continue;
+    this.selection = [];
+    const changed = [...this.cache.all()].filter(({ selected }) => selected !== undefined);
+    for (const { selected, classes, flags } of changed)
+      for (let i = 0; i < selected!.length; i++) {
+        if (selected![i] === 0) continue;
         if (classCode !== undefined) classes[i] = classCode;
         flags[i] = (flags[i]! | setFlags) & ~clearFlags;
       }
-      this.cache.remark(cached);
-    }
+    this.cache.setSelected(undefined);
+    for (const cached of changed) this.cache.remark(cached);
     this.redrawAll();
   }
 
@@ -435,15 +444,6 @@ export class DrawingEngine {
       parts.push(cached.values.of);
     }
     return spreadOf(mode, parts);
-  }
-}
-
-/** A selection made ready; one that is none selects nothing. */
-function prepared(selection: Selection): PreparedSelection | undefined {
-  try {
-    return new PreparedSelection(selection);
-  } catch {
-    return undefined;
   }
 }
 

@@ -1,6 +1,6 @@
 import type { PreparedSelection } from '@pampero/core/selection';
 import type { SceneNode } from './level-of-detail';
-import { decodeNode, markNode, type CachedNode } from './point-cache';
+import { decodeNode, markSelected, markShown, type CachedNode } from './point-cache';
 import type { ColumnKey } from './point-values';
 import type { DrawnCloud } from './viewer-protocol';
 
@@ -69,34 +69,35 @@ export class NodeCache {
     }
   }
 
-  /** What is shown and what is selected, for all nodes now and those to come. */
-  setMarkers(shown: PreparedSelection | undefined, selected: PreparedSelection | undefined): void {
+  /** What is shown, for all nodes now and those to come. */
+  setShown(shown: PreparedSelection | undefined): void {
     this.shown = shown;
-    this.selected = selected;
-    for (const cached of this.byId.values()) this.mark(cached);
+    for (const cached of this.byId.values()) this.withColumns(cached, shown, () => markShown(cached, this.shown));
   }
 
-  private mark(cached: CachedNode): void {
-    const columns = new Set([...(this.shown?.columns ?? []), ...(this.selected?.columns ?? [])]);
-    const missing = [...columns]
+  setSelected(selected: PreparedSelection | undefined): void {
+    this.selected = selected;
+    for (const cached of this.byId.values())
+      this.withColumns(cached, selected, () => markSelected(cached, this.selected));
+  }
+
+  /** Marks once the columns that a selection asks about are there. */
+  private withColumns(cached: CachedNode, selection: PreparedSelection | undefined, mark: () => void): void {
+    const missing = [...(selection?.columns ?? [])]
       .map((name): ColumnKey =>
         name === 'red' || name === 'green' || name === 'blue' ? 'colour' : (name as ColumnKey),
       )
       .filter((key) => !cached.columns.has(key));
-    if (missing.length === 0) {
-      markNode(cached, this.shown, this.selected);
-      return;
-    }
-    void Promise.all(missing.map((key) => this.fetchColumn(cached, key))).then(() => {
-      if (missing.every((key) => cached.columns.has(key))) markNode(cached, this.shown, this.selected);
-    });
+    if (missing.length === 0) mark();
+    else void Promise.all(missing.map((key) => this.fetchColumn(cached, key))).then(mark);
   }
 
-  /** Marks a node again after its classes or flags changed. */
+  /** A node's classes or flags have changed. */
   remark(cached: CachedNode): void {
     this.marksEdition++;
-    this.mark(cached);
     cached.colouredAt = -1;
+    if (this.shown) this.withColumns(cached, this.shown, () => markShown(cached, this.shown));
+    if (this.selected) this.withColumns(cached, this.selected, () => markSelected(cached, this.selected));
   }
 
   /** One byte a point each again, not the geometry. */
@@ -158,7 +159,7 @@ export class NodeCache {
     this.slots[slot] = cached;
     this.byId.set(node.id, cached);
     this.cachedPoints += node.count;
-    if (this.shown || this.selected) this.mark(cached);
+    this.remark(cached);
     const present = this.present.get(node.id);
     if (present && present.revision !== node.revision) void this.refetchMarks(cached, present);
     this.events.arrived();

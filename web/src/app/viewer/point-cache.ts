@@ -111,20 +111,25 @@ export function asSelectable(cached: CachedNode): SelectablePoints {
   };
 }
 
-/** Marks what is shown and what is selected; `undefined` where it goes without saying. */
-export function markNode(
-  cached: CachedNode,
-  shown: PreparedSelection | undefined,
-  selected: PreparedSelection | undefined,
-): void {
-  const points = shown || selected ? asSelectable(cached) : undefined;
-  cached.shown = shown && shown.mask(points!);
-  cached.selected = undefined;
-  if (selected && selected.relationOf(points!.box, points!.nodeId, points!.cloudId) !== 'outside') {
-    const mask = selected.mask(points!);
-    if (mask.includes(1)) cached.selected = mask;
-  }
+/** Marks what is shown; `undefined` where all is. */
+export function markShown(cached: CachedNode, shown: PreparedSelection | undefined): void {
+  cached.shown = shown?.mask(asSelectable(cached));
   cached.colouredAt = -1;
+}
+
+/** Marks what is selected; `undefined` where nothing is. */
+export function markSelected(cached: CachedNode, selected: PreparedSelection | undefined): void {
+  const had = cached.selected !== undefined;
+  cached.selected = undefined;
+  if (selected) {
+    const points = asSelectable(cached);
+    if (selected.relationOf(points.box, points.nodeId, points.cloudId) !== 'outside') {
+      const mask = selected.mask(points);
+      if (mask.includes(1)) cached.selected = mask;
+    }
+  }
+  // A node that has nothing to do with it need not be coloured again.
+  if (had || cached.selected) cached.colouredAt = -1;
 }
 
 /** Colours the node's points; `edition` grows with every change of style. */
