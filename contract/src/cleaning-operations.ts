@@ -142,5 +142,29 @@ export const findFloating = {
   },
 } as const satisfies OperationDescription;
 
-export const cleaningOperations = [findIsolated, findOutliers, findLow, findFloating] as const;
+export const findUnreliable = {
+  id: 'find-unreliable',
+  stage: 'clean',
+  title: 'Low reliability',
+  does: 'Finds points that their source is unsure of, where better ones of the same surface lie near.',
+  method: 'Confidence against a limit, with a better neighbour within a distance; common practice.',
+  parameters: (unit: LengthUnit) =>
+    z.strictObject({
+      cloudId,
+      below: z
+        .number({ error: 'Confidence below: type a number.' })
+        .default(2)
+        .meta(
+          meta({ label: 'Confidence below', help: 'In the measure of the source; colour by confidence to see it.' }),
+        ),
+      radius: lengthIn(unit)({
+        label: 'Better ones within',
+        help: 'Where none lies this near, the point stays: a poor one is better than a hole.',
+        metres: { default: 0.5, min: 0.01, max: 20 },
+      }),
+      toClass: into(7),
+    }),
+} as const satisfies OperationDescription;
+
+export const cleaningOperations = [findLow, findIsolated, findOutliers, findFloating, findUnreliable] as const;
 export type CleaningOperationId = (typeof cleaningOperations)[number]['id'];

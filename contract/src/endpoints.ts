@@ -45,7 +45,15 @@ const ofJob = <K extends string>(name: K) =>
   z.strictObject({ jobId: jobIdSchema, [name]: id } as { jobId: typeof jobIdSchema } & Record<K, typeof id>);
 const BYTES = 'application/octet-stream';
 /** Attributes a viewer colours by. */
-export const SHOWN_COLUMNS = ['intensity', 'returns', 'scanAngle', 'pointSourceId', 'gpsTime', 'colour'] as const;
+export const SHOWN_COLUMNS = [
+  'intensity',
+  'returns',
+  'scanAngle',
+  'pointSourceId',
+  'gpsTime',
+  'colour',
+  'confidence',
+] as const;
 
 export const endpoints = {
   searchCrs: {

@@ -98,5 +98,12 @@ export {
   visibleSchema,
 } from './selections.js';
 export type { Patch, PatchRequest, SelectionCount } from './selections.js';
-export { cleaningOperations, findFloating, findIsolated, findLow, findOutliers } from './cleaning-operations.js';
+export {
+  cleaningOperations,
+  findFloating,
+  findIsolated,
+  findLow,
+  findOutliers,
+  findUnreliable,
+} from './cleaning-operations.js';
 export type { CleaningOperationId } from './cleaning-operations.js';

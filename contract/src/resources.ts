@@ -71,6 +71,8 @@ export const cloudSchema = z.strictObject({
     wavePacket: z.boolean(),
     extraBytesLength: z.int(),
   }),
+  /** The source says how sure it is of each point. */
+  hasConfidence: z.boolean(),
   /** Points of each class, by code. */
   classCounts: z.record(z.string(), z.number()),
   /** Least and greatest intensity that 2 % and 98 % of the points stay under. */

@@ -270,6 +270,25 @@ describe('searches for points that are not real', () => {
     expect(await counts(jobId)).toEqual({ 1: 10_812 });
   });
 
+  test('low reliability: poor points go where better ones lie near, and stay where they fill a hole', async () => {
+    const { id: jobId } = await host.api.newJob('Photogrammetry');
+    // A row of good points half a metre apart with poor ones between them, then a row of poor ones alone.
+    const rows: string[] = [];
+    for (let k = 0; k < 40; k++) rows.push(`${E + k * 0.5} ${N} 30 ${k % 2 === 0 ? 8 : 1}`);
+    for (let k = 0; k < 20; k++) rows.push(`${E + k * 0.5} ${N + 40} 30 1`);
+    const run = await host.api.import(jobId, Buffer.from(`x y z confidence\n${rows.join('\n')}\n`), 'photo.txt');
+    expect(run.state).toBe('done');
+    const { clouds } = await host.api.read(jobId);
+    expect(clouds[0]!.hasConfidence).toBe(true);
+    const low = { how: 'add', shape: { kind: 'range', attribute: 'confidence', to: 2 }, visible: shown };
+    expect((await count(jobId, [low])).points).toBe(40);
+    await host.api.operate(jobId, 'find-unreliable', { cloudId: run.productId!, below: 2, radius: 0.6 });
+    expect(await counts(jobId)).toEqual({ 1: 40, 7: 20 });
+    const plain = await job('No confidence');
+    const refusedRun = await host.api.operate(plain.jobId, 'find-unreliable', { cloudId: plain.cloudId });
+    expect(refusedRun).toMatchObject({ state: 'failed', error: { code: 'no-confidence' } });
+  });
+
   test('a search that finds nothing says so, and there is nothing to undo but the import', async () => {
     const { jobId, cloudId } = await job('Nothing');
     const run = await host.api.operate(jobId, 'find-low', { cloudId, drop: 20 });

@@ -9,13 +9,15 @@ import {
   type DistanceSums,
   type StatisticalOptions,
 } from './statistical-outliers.js';
+import { unreliablePoints, type UnreliableOptions } from './unreliable-points.js';
 
 /** A search for points that are not real, with what it needs to know. */
 export type CleaningFilter =
   | ({ readonly kind: 'isolated' } & IsolatedOptions)
   | ({ readonly kind: 'outliers'; readonly furthest: number } & StatisticalOptions)
   | ({ readonly kind: 'low' } & LowPointOptions)
-  | ({ readonly kind: 'floating' } & FloatingOptions);
+  | ({ readonly kind: 'floating' } & FloatingOptions)
+  | ({ readonly kind: 'unreliable' } & UnreliableOptions);
 
 /** How far beyond a piece of land its points must be known, job units. */
 export function marginOf(filter: CleaningFilter): number {
@@ -33,6 +35,8 @@ export function runFilter(filter: CleaningFilter, places: Places, count: number,
       return isolatedPoints(places, filter, count);
     case 'low':
       return lowPoints(places, filter, count);
+    case 'unreliable':
+      return unreliablePoints(places, filter, count);
     case 'floating':
       return floatingPoints(places, filter, count);
     case 'outliers': {

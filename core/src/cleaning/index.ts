@@ -15,3 +15,5 @@ export {
   sumDistances,
 } from './statistical-outliers.js';
 export type { DistanceSums, StatisticalOptions } from './statistical-outliers.js';
+export { unreliablePoints } from './unreliable-points.js';
+export type { UnreliableOptions } from './unreliable-points.js';

@@ -4,6 +4,8 @@ export interface Places {
   readonly x: Float64Array;
   readonly y: Float64Array;
   readonly z: Float64Array;
+  /** How sure the source is of each, where it says; NaN where it does not. */
+  readonly confidence?: Float32Array;
 }
 
 /** Cubes a table has at most; where the extent holds more, cubes share places in it. */

@@ -15,6 +15,8 @@ export interface LoosePoints {
   /** As {@link PointBatch} has them. */
   readonly returns?: Uint8Array;
   readonly gpsTime?: Float64Array;
+  /** How sure the source is of each point, in its own measure. */
+  readonly confidence?: Float32Array;
   /** The scan a point is of, from 1. */
   readonly pointSourceId?: Uint16Array;
 }

@@ -28,6 +28,8 @@ export interface SelectablePoints {
   readonly red?: Uint16Array;
   readonly green?: Uint16Array;
   readonly blue?: Uint16Array;
+  /** How sure the source is of each point. */
+  readonly confidence?: Float32Array;
 }
 
 /** Columns an attribute is computed from, beside positions. */
@@ -38,6 +40,7 @@ const COLUMNS_OF: Readonly<Record<RangeAttribute, readonly ColumnName[]>> = {
   'gps-time': ['gpsTime'],
   strip: ['pointSourceId'],
   greenness: ['red', 'green', 'blue'],
+  confidence: ['extraBytes'],
   'number-of-returns': ['returns'],
 };
 
@@ -395,6 +398,7 @@ function prepareRange({
     'scan-angle': between(({ scanAngle }, i) => scanAngle![i]! * SCAN_ANGLE_STEP),
     'gps-time': between(({ gpsTime }, i) => gpsTime?.[i] ?? NaN),
     strip: between(({ pointSourceId }, i) => pointSourceId![i]!),
+    confidence: between(({ confidence }, i) => confidence?.[i] ?? NaN),
     'number-of-returns': between(({ returns }, i) => returns![i]! >> 4),
     greenness: between(({ red, green, blue }, i) => (red ? greenness(red[i]!, green![i]!, blue![i]!) : NaN)),
   }[attribute];

@@ -9,6 +9,7 @@ export const RANGE_ATTRIBUTES = [
   'gps-time',
   'strip',
   'greenness',
+  'confidence',
   'number-of-returns',
 ] as const;
 export type RangeAttribute = (typeof RANGE_ATTRIBUTES)[number];

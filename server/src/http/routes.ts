@@ -23,6 +23,7 @@ import {
   readCloudReport,
   readNodeClass,
   readAttributeColumns,
+  readNodeConfidence,
   readNodeGeometry,
 } from '../store/cloud-repository.js';
 import { countControl } from '../store/control-repository.js';
@@ -159,6 +160,11 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     },
     async readNodeColumn({ params, response }) {
       const models = await read(params.jobId);
+      if (params.column === 'confidence') {
+        const values = await readNodeConfidence(models, params.nodeId);
+        sendBytes(response, new Uint8Array(values.buffer));
+        return;
+      }
       const names = params.column === 'colour' ? COLOUR_COLUMNS : ([params.column] as const);
       sendBytes(response, await readAttributeColumns(models, params.nodeId, names));
     },

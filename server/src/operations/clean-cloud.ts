@@ -5,7 +5,7 @@ import {
   type CleaningFilter,
   type DistanceSums,
 } from '@pampero/core/cleaning';
-import { checkCancelled } from '@pampero/core/task';
+import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
@@ -31,6 +31,12 @@ export function cleanCloudWork(pool: TaskPool, cloudId: number, filter: Cleaning
     const quantisation = quantisationOf(facts);
     const takes = new Uint8Array(256).fill(1);
     for (const code of [...NOISE, toClass]) takes[code] = 0;
+    const needsConfidence = filter.kind === 'unreliable';
+    if (needsConfidence && !facts.confidence)
+      throw new PamperoError('no-confidence', {
+        what: `The cloud ${facts.name} does not say how sure its source is of each point.`,
+        mend: 'Import it from a format that carries a confidence or quality with every point: PLY, text or LAS with extra bytes.',
+      });
     const margin = marginOf(filter);
     const nodes = await listStoredNodes(job.read, cloudId);
     const tiles = spatialTiles(nodes, (node) => boxOf(node, facts), margin, TILE_POINTS);
@@ -38,8 +44,22 @@ export function cleanCloudWork(pool: TaskPool, cloudId: number, filter: Cleaning
     const over: OverTiles = (work) =>
       mapWide(tiles, pool.threads + 1, async ({ nodes: own, ...tile }) => {
         checkCancelled(signal);
-        const columns = await readNodeColumns(job.read, own, { attributes: false });
-        const result = await work({ nodes: columns, quantisation, tile, margin, filter, takes });
+        const columns = await readNodeColumns(job.read, own, { attributes: needsConfidence });
+        const result = await work({
+          nodes: columns,
+          quantisation,
+          tile,
+          margin,
+          filter,
+          takes,
+          ...(needsConfidence && {
+            confidence: {
+              dimension: facts.confidence!,
+              columns: facts.columns,
+              attributeNames: facts.attributeNames,
+            },
+          }),
+        });
         report((0.95 * ++done) / tiles.length, 'Looking at points');
         return result;
       });

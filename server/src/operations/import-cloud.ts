@@ -4,7 +4,7 @@ import type { Crs } from '@pampero/contract';
 import { elevationOfBin, percentileBin, type CloudStatistics, type Quantisation } from '@pampero/core/cloud';
 import { FormatError, type FormatWarning } from '@pampero/core/formats';
 import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
-import { openLas, type LasFile } from '@pampero/core/formats/las';
+import { openLas, type LasFile, confidenceDimension, readExtraDimensions } from '@pampero/core/formats/las';
 import { lengthUnits, metresPer, type CrsDescription, type LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import type { MemoryPlan } from '../memory-plan.js';
@@ -261,6 +261,7 @@ function factsOf(
 ): CloudFacts {
   const { header, quantisation, columns } = las;
   const { statistics } = built;
+  const confidence = confidenceDimension(readExtraDimensions(las.records));
   const at = coordinatesOf(quantisation);
   const crs = las.crs;
   return {
@@ -280,6 +281,7 @@ function factsOf(
     warnings,
     attributeNames: attributeNamesOf(las),
     cube: { low: at(built.cube.low), side: built.cube.side },
+    ...(confidence && { confidence }),
     isStandardGpsTime: (header.globalEncoding & 1) === 1,
     ...(crs?.wkt && { wkt: crs.wkt }),
     records: las.records.map(({ data, ...record }) => ({ ...record, data: Buffer.from(data).toString('base64') })),

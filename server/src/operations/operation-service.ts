@@ -9,6 +9,7 @@ import {
   findIsolated,
   findLow,
   findOutliers,
+  findUnreliable,
   groundByCloth,
   importCloud,
   importControl,
@@ -162,6 +163,14 @@ const serverOperations: readonly ServerOperation[] = [
       const parameters = findLow.parameters(unit).parse(given);
       const { cloudId, toClass, ...options } = parameters;
       return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'low', ...options }, toClass) };
+    },
+  },
+  {
+    ...findUnreliable,
+    prepare(pool, given, unit) {
+      const parameters = findUnreliable.parameters(unit).parse(given);
+      const { cloudId, toClass, ...options } = parameters;
+      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'unreliable', ...options }, toClass) };
     },
   },
   {

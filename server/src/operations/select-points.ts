@@ -106,6 +106,7 @@ async function readSelectable(
         box,
         columns: facts.columns,
         attributeNames: facts.attributeNames,
+        ...(facts.confidence && { confidence: facts.confidence }),
         classification: marks.classification,
         flags: marks.flags,
         ...(geometry && { geometry }),

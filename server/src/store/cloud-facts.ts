@@ -1,4 +1,5 @@
 import type { Cloud } from '@pampero/contract';
+import type { ExtraDimension } from '@pampero/core/formats/las';
 import type { ColumnName } from '@pampero/core/cloud';
 
 /** What the `facts` column of a cloud holds: the resource's own fields, and what only the server needs. */
@@ -13,6 +14,8 @@ export interface CloudFacts {
   readonly attributeNames: readonly ColumnName[];
   /** The octree's root, in coordinates; missing in clouds of the first job files. */
   readonly cube?: { readonly low: readonly [number, number, number]; readonly side: number };
+  /** Where in the extra bytes the source says how sure it is of a point. */
+  readonly confidence?: ExtraDimension;
   readonly isStandardGpsTime: boolean;
   readonly wkt?: string;
   /** Records of the source that are handed on, bodies in base 64. */

@@ -1,9 +1,11 @@
 import { QueryTypes } from 'sequelize';
 import type { Cloud, CloudNode, CloudReport } from '@pampero/contract';
 import { packColumns, unpackColumns, type ColumnName, type PointBatch, type Quantisation } from '@pampero/core/cloud';
+import { extraValues } from '@pampero/core/formats/las';
 import { notFound } from '../jobs/job-error.js';
 import type { CloudRow, Models, NodeRow } from '../jobs/models.js';
 import type { CloudFacts } from './cloud-facts.js';
+import { countClasses } from './mark-difference.js';
 
 /** A node as an operation wants it: where it lies and which columns to read. */
 export type StoredNode = NodeRow;
@@ -156,7 +158,9 @@ async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
 }
 
 function asCloud(row: CloudRow, counts: Record<string, number>): Cloud {
-  const { bounds, quantisation, columns, intensityRange, source, warnings } = JSON.parse(row.facts) as CloudFacts;
+  const { bounds, quantisation, columns, intensityRange, source, warnings, confidence } = JSON.parse(
+    row.facts,
+  ) as CloudFacts;
   return {
     id: row.id,
     name: row.name,
@@ -166,6 +170,7 @@ function asCloud(row: CloudRow, counts: Record<string, number>): Cloud {
     bounds,
     quantisation,
     columns,
+    hasConfidence: confidence !== undefined,
     intensityRange,
     source,
     warnings,
@@ -262,6 +267,16 @@ export async function readAttributeColumns(
   return packColumns(values.map((column) => ({ values: column! })));
 }
 
+/** How sure the source is of each point of a node. */
+export async function readNodeConfidence(models: Models, nodeId: number): Promise<Float32Array> {
+  const node = (await models.nodes.findByPk(nodeId, { raw: true })) as unknown as NodeRow | null;
+  if (!node) throw notFound('node', nodeId);
+  const { confidence, columns } = await readCloudFacts(models, node.cloudId);
+  if (!confidence) throw notFound('column', 'confidence');
+  const extraBytes = await readAttributeColumns(models, nodeId, ['extraBytes']);
+  return extraValues(confidence, extraBytes, columns.extraBytesLength, node.count);
+}
+
 /** A node's points with every column. */
 export async function readNodePoints(models: Models, node: StoredNode, facts: CloudFacts): Promise<PointBatch> {
   const [geometry, marks, attributes] = await Promise.all([
@@ -276,14 +291,6 @@ export async function readNodePoints(models: Models, node: StoredNode, facts: Cl
     flags: marks.flags,
     ...unpackColumns(attributes, node.count, facts.attributeNames, facts.columns),
   } as PointBatch;
-}
-
-export function countClasses(classification: Uint8Array): Record<string, number> {
-  const counts = new Uint32Array(256);
-  for (let i = 0; i < classification.length; i++) counts[classification[i]!]!++;
-  const out: Record<string, number> = {};
-  for (let code = 0; code < 256; code++) if (counts[code]! > 0) out[code] = counts[code]!;
-  return out;
 }
 
 export function asBuffer(bytes: Uint8Array): Buffer {

@@ -1,10 +1,11 @@
 import type { Figure, History, HistoryEntry, Stage } from '@pampero/contract';
 import { promisify } from 'node:util';
-import { deflate, inflate } from 'node:zlib';
+import { inflate } from 'node:zlib';
 import { Op } from 'sequelize';
 import { JobError } from '../jobs/job-error.js';
 import type { HistoryMarksRow, HistoryRow, Models, NodeClassRow } from '../jobs/models.js';
-import { asBuffer, countClasses } from './cloud-repository.js';
+import { asBuffer } from './cloud-repository.js';
+import { applyDifference, countClasses, packDifference, type Marks, type PackedDifference } from './mark-difference.js';
 
 /** What an operation did to the job, so that it can be taken back and done again. */
 export type Effect =
@@ -22,9 +23,6 @@ export interface StartedEntry {
   readonly parameters: Record<string, unknown>;
 }
 
-/** Fast deflate: most of a difference is zeros, and an edit should be stored within the second. */
-const pack = (bytes: Buffer): Promise<Buffer> =>
-  promisify<Buffer, { level: number }, Buffer>(deflate)(bytes, { level: 1 });
 const unpack = promisify<Buffer, Buffer>(inflate);
 
 /** Enters an operation before its work begins: whatever stops it, the field book shows that it was tried. */
@@ -91,10 +89,10 @@ export async function markInterrupted(models: Models): Promise<void> {
 }
 
 /** New marks of a node; what is not given stays. */
-export interface NewMarks {
+export interface NewMarks extends Partial<Marks> {
   readonly nodeId: number;
-  readonly classification?: Uint8Array;
-  readonly flags?: Uint8Array;
+  /** What they differ by from the present ones, where a thread has found that out already. */
+  readonly packed?: PackedDifference;
 }
 
 /**
@@ -107,57 +105,38 @@ export async function replaceMarks(
   cloudId: number,
   changes: readonly NewMarks[],
 ): Promise<Effect> {
-  for (const { nodeId, classification, flags } of changes) {
-    const before = await readMarks(models, nodeId);
-    const after = {
-      classification: classification ?? before.classification,
-      flags: flags ?? before.flags,
-    };
+  for (const { nodeId, classification, flags, packed } of changes) {
+    const isWhole = classification !== undefined && flags !== undefined && packed !== undefined;
+    const before = await readMarks(models, nodeId, isWhole);
+    const after = { classification: classification ?? before.classification, flags: flags ?? before.flags };
+    const { difference, counts } = packed ?? packDifference(before, after);
     await models.historyMarks.create({
       historyId,
       nodeId,
-      difference: await pack(differenceOf(before, after)),
+      difference: asBuffer(difference),
       otherRevision: before.revision,
     });
-    await writeMarks(models, nodeId, after, historyId);
+    await writeMarks(models, nodeId, { ...after, counts }, historyId);
   }
   const otherRevision = await exchangeRevision(models, cloudId, historyId);
   return { kind: 'classes', cloudId, otherRevision };
 }
 
-async function readMarks(models: Models, nodeId: number): Promise<NodeClassRow> {
-  return (await models.nodeClass.findByPk(nodeId, { raw: true })) as unknown as NodeClassRow;
+async function readMarks(models: Models, nodeId: number, revisionAlone = false): Promise<NodeClassRow> {
+  const options = { raw: true as const, ...(revisionAlone && { attributes: ['revision'] }) };
+  return (await models.nodeClass.findByPk(nodeId, options)) as unknown as NodeClassRow;
 }
 
 async function writeMarks(
   models: Models,
   nodeId: number,
-  { classification, flags }: { classification: Uint8Array; flags: Uint8Array },
+  { classification, flags, counts }: Marks & { readonly counts: string },
   revision: number,
 ): Promise<void> {
   await models.nodeClass.update(
-    {
-      classification: asBuffer(classification),
-      flags: asBuffer(flags),
-      counts: JSON.stringify(countClasses(classification)),
-      revision,
-    },
+    { classification: asBuffer(classification), flags: asBuffer(flags), counts, revision },
     { where: { nodeId } },
   );
-}
-
-/** Classes, then flags: one side exclusive-or the other. Applied to either side it gives the other. */
-function differenceOf(
-  a: { classification: Uint8Array; flags: Uint8Array },
-  b: { classification: Uint8Array; flags: Uint8Array },
-): Buffer {
-  const count = a.classification.length;
-  const out = Buffer.alloc(2 * count);
-  for (let i = 0; i < count; i++) {
-    out[i] = a.classification[i]! ^ b.classification[i]!;
-    out[count + i] = a.flags[i]! ^ b.flags[i]!;
-  }
-  return out;
 }
 
 /** Gives the cloud another revision and returns the one it had. */
@@ -251,14 +230,10 @@ async function crossMarks(models: Models, historyId: number): Promise<void> {
       raw: true,
     })) as unknown as HistoryMarksRow;
     const present = await readMarks(models, nodeId);
-    const count = present.classification.length;
-    const other = await unpack(kept.difference);
-    for (let i = 0; i < count; i++) {
-      other[i]! ^= present.classification[i]!;
-      other[count + i]! ^= present.flags[i]!;
-    }
-    const marks = { classification: other.subarray(0, count), flags: other.subarray(count) };
-    await writeMarks(models, nodeId, marks, kept.otherRevision);
+    const { classification, flags } = present;
+    applyDifference(await unpack(kept.difference), { classification, flags });
+    const counts = JSON.stringify(countClasses(classification));
+    await writeMarks(models, nodeId, { classification, flags, counts }, kept.otherRevision);
     await models.historyMarks.update({ otherRevision: present.revision }, { where: { historyId, nodeId } });
   }
 }

@@ -6,7 +6,8 @@ import {
   type DistanceSums,
   type Places,
 } from '@pampero/core/cleaning';
-import { PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
+import { extraValues, type ExtraDimension } from '@pampero/core/formats/las';
 import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
 export interface CleanTask {
@@ -15,6 +16,12 @@ export interface CleanTask {
   readonly tile: { readonly west: number; readonly south: number; readonly east: number; readonly north: number };
   readonly margin: number;
   readonly filter: CleaningFilter;
+  /** How to read confidence out of the nodes' attributes, where the filter asks about it. */
+  readonly confidence?: {
+    readonly dimension: ExtraDimension;
+    readonly columns: PointColumns;
+    readonly attributeNames: readonly ColumnName[];
+  };
   /** 1 for classes that take part; points of the others are as if they were not. */
   readonly takes: Uint8Array;
 }
@@ -26,7 +33,7 @@ export interface FoundPoints {
 }
 
 /** The tile's own points first, then its margin's; and where in the nodes its own are. */
-function gather({ nodes, quantisation, tile, margin, takes }: CleanTask): {
+function gather({ nodes, quantisation, tile, margin, takes, confidence }: CleanTask): {
   places: Places;
   own: FoundPoints[];
   ownCount: number;
@@ -50,15 +57,23 @@ function gather({ nodes, quantisation, tile, margin, takes }: CleanTask): {
       )
         around[near++] = i;
     }
-    return { nodeId: node.nodeId, x, y, z, own: own.slice(0, owned), around: around.subarray(0, near) };
+    const sure = confidence && confidenceOf(node, confidence);
+    return { nodeId: node.nodeId, x, y, z, sure, own: own.slice(0, owned), around: around.subarray(0, near) };
   });
   const ownCount = parts.reduce((sum, { own }) => sum + own.length, 0);
   const count = parts.reduce((sum, { around }) => sum + around.length, ownCount);
-  const places = { count, x: new Float64Array(count), y: new Float64Array(count), z: new Float64Array(count) };
+  const places = {
+    count,
+    x: new Float64Array(count),
+    y: new Float64Array(count),
+    z: new Float64Array(count),
+    ...(confidence && { confidence: new Float32Array(count) }),
+  };
   let at = 0;
-  const put = ({ x, y, z }: (typeof parts)[number], indices: ArrayLike<number>): void => {
+  const put = ({ x, y, z, sure }: (typeof parts)[number], indices: ArrayLike<number>): void => {
     for (let k = 0; k < indices.length; k++) {
       const i = indices[k]!;
+      if (sure) places.confidence![at] = sure[i]!;
       places.x[at] = x[i]! * scale[0] + offset[0] - tile.west;
       places.y[at] = y[i]! * scale[1] + offset[1] - tile.south;
       places.z[at++] = z[i]! * scale[2] + offset[2];
@@ -71,6 +86,14 @@ function gather({ nodes, quantisation, tile, margin, takes }: CleanTask): {
     ownCount,
     own: parts.filter(({ own }) => own.length > 0).map(({ nodeId, own }) => ({ nodeId, indices: own })),
   };
+}
+
+function confidenceOf(
+  node: NodeColumns,
+  { dimension, columns, attributeNames }: NonNullable<CleanTask['confidence']>,
+): Float32Array {
+  const { extraBytes } = unpackColumns(node.attributes!, node.count, attributeNames, columns, ['extraBytes']);
+  return extraValues(dimension, extraBytes as Uint8Array, columns.extraBytesLength, node.count);
 }
 
 function chosen(own: readonly FoundPoints[], isFound: (k: number) => boolean): FoundPoints[] {

@@ -1,3 +1,4 @@
+import { extraValues, type ExtraDimension } from '@pampero/core/formats/las';
 import { unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
 import {
   growPatch,
@@ -8,6 +9,7 @@ import {
   type SelectablePoints,
   type Selection,
 } from '@pampero/core/selection';
+import { packDifference, type PackedDifference } from '../store/mark-difference.js';
 import { countSelectedClasses, type SelectedCounts } from './selected-counts.js';
 import type { NodeColumns } from './tile-tasks.js';
 
@@ -19,6 +21,7 @@ export interface SelectableNode extends Omit<NodeColumns, 'geometry'> {
   readonly geometry?: Uint8Array;
   readonly columns: PointColumns;
   readonly attributeNames: readonly ColumnName[];
+  readonly confidence?: ExtraDimension;
 }
 
 export interface SelectionTask {
@@ -38,6 +41,9 @@ const NO_COLUMNS: PointColumns = {
 };
 
 export function selectable(node: SelectableNode, wanted: ReadonlySet<ColumnName>): SelectablePoints {
+  const attributes =
+    node.attributes && unpackColumns(node.attributes, node.count, node.attributeNames, node.columns, [...wanted]);
+  const extraBytes = attributes?.extraBytes as Uint8Array | undefined;
   return {
     nodeId: node.nodeId,
     cloudId: node.cloudId,
@@ -47,7 +53,11 @@ export function selectable(node: SelectableNode, wanted: ReadonlySet<ColumnName>
     classification: node.classification,
     flags: node.flags,
     ...(node.geometry && unpackColumns(node.geometry, node.count, POSITION_NAMES, NO_COLUMNS)),
-    ...(node.attributes && unpackColumns(node.attributes, node.count, node.attributeNames, node.columns, [...wanted])),
+    ...attributes,
+    ...(extraBytes &&
+      node.confidence && {
+        confidence: extraValues(node.confidence, extraBytes, node.columns.extraBytesLength, node.count),
+      }),
   } as SelectablePoints;
 }
 
@@ -80,8 +90,9 @@ export interface MarkChange {
 
 export interface ChangedMarks {
   readonly nodeId: number;
-  readonly classification?: Uint8Array;
-  readonly flags?: Uint8Array;
+  readonly classification: Uint8Array;
+  readonly flags: Uint8Array;
+  readonly packed: PackedDifference;
 }
 
 /** New marks of those nodes in which something changes, and how many points of each class were changed. */
@@ -96,8 +107,8 @@ export function changeSelected(task: SelectionTask & { readonly change: MarkChan
   for (const node of task.nodes) {
     const mask = prepared.mask(selectable(node, prepared.columns));
     const { count } = node;
-    const classification = classCode === undefined ? undefined : node.classification.slice();
-    const flags = setFlags === 0 && clearFlags === 0 ? undefined : node.flags.slice();
+    const classification = Uint8Array.from(node.classification);
+    const flags = Uint8Array.from(node.flags);
     let isChanged = false;
     for (let i = 0; i < count; i++) {
       if (mask[i] === 0) continue;
@@ -108,12 +119,17 @@ export function changeSelected(task: SelectionTask & { readonly change: MarkChan
         continue;
       }
       isChanged = true;
-      if (classification) classification[i] = to;
-      if (flags) flags[i] = toFlags;
+      classification[i] = to;
+      flags[i] = toFlags;
     }
     if (!isChanged) continue;
     countSelectedClasses(counts, node, mask);
-    changes.push({ nodeId: node.nodeId, ...(classification && { classification }), ...(flags && { flags }) });
+    changes.push({
+      nodeId: node.nodeId,
+      classification,
+      flags,
+      packed: packDifference(node, { classification, flags }),
+    });
   }
   return { changes, counts };
 }

@@ -1,3 +1,11 @@
+export {
+  confidenceDimension,
+  extraValues,
+  floatDimensionRecord,
+  isConfidenceName,
+  readExtraDimensions,
+} from './extra-dimensions.js';
+export type { ExtraDimension } from './extra-dimensions.js';
 export { openLas } from './las-file.js';
 export type { LasFile } from './las-file.js';
 export { writeLas } from './las-writer.js';

@@ -58,6 +58,10 @@ const NAMES: Readonly<Record<string, TextColumn>> = {
   class: 'class',
   classification: 'class',
   scalar_classification: 'class',
+  confidence: 'confidence',
+  scalar_confidence: 'confidence',
+  quality: 'confidence',
+  scalar_quality: 'confidence',
 };
 
 /**
@@ -174,6 +178,7 @@ async function* binaryBatches(
     };
     const intensity = column('intensity');
     const classes = column('class');
+    const confidence = column('confidence');
     yield {
       count,
       easting: column('easting')!.values,
@@ -184,6 +189,7 @@ async function* binaryBatches(
         column('green') &&
         column('blue') && { red: colour('red'), green: colour('green'), blue: colour('blue') }),
       ...(classes && { classification: Uint8Array.from(classes.values) }),
+      ...(confidence && { confidence: Float32Array.from(confidence.values) }),
     };
   }
 }

@@ -8,6 +8,7 @@ export const TEXT_COLUMNS = [
   'green',
   'blue',
   'class',
+  'confidence',
   'none',
 ] as const;
 export type TextColumn = (typeof TEXT_COLUMNS)[number];
@@ -30,6 +31,7 @@ const HEADINGS: readonly (readonly [RegExp, TextColumn])[] = [
   [/^(g|green|verde)$/i, 'green'],
   [/^(b|blue|azul)$/i, 'blue'],
   [/^(c|class|classification|clase)$/i, 'class'],
+  [/^(confidence|quality|confianza)$/i, 'confidence'],
 ];
 
 /** Columns by their number where there are no headings: the orders that are about. Common practice, no source. */

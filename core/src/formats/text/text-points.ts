@@ -114,6 +114,7 @@ function asPoints({ count, values }: Rows, { columns }: TextLayout, scales: Scal
       blue: sixteen(6, scales.colour),
     }),
     ...(has('class') && { classification: Uint8Array.from(values[7]!.subarray(0, count)) }),
+    ...(has('confidence') && { confidence: Float32Array.from(values[8]!.subarray(0, count)) }),
   };
 }
 

@@ -2,7 +2,7 @@ import { open } from 'node:fs/promises';
 import type { MessagePort } from 'node:worker_threads';
 import { newPointBatch, type PointBatch, type Quantisation } from '@pampero/core/cloud';
 import { FormatError, type ByteSource, type FormatWarning, type LoosePoints } from '@pampero/core/formats';
-import { writeLas } from '@pampero/core/formats/las';
+import { floatDimensionRecord, writeLas } from '@pampero/core/formats/las';
 import type { TextLayout } from '@pampero/core/formats/text';
 import { fileSink, openFileSource } from '../../store/file-bytes.js';
 import { openLooseFile, type LooseKind } from './loose-file.js';
@@ -48,6 +48,10 @@ export async function convertToLas(
       pointFormat: first.value.red ? 7 : 6,
       quantisation,
       isStandardGpsTime: task.kind === 'e57',
+      ...(first.value.confidence && {
+        extraBytesLength: 4,
+        records: [floatDimensionRecord('confidence', 'as the source has it')],
+      }),
       ...(file.crs && { crs: file.crs }),
     });
     return { warnings: [...file.warnings()], format: file.format, hasTime: first.value.gpsTime !== undefined };
@@ -72,7 +76,7 @@ async function* quantised(
       rgb: first.red !== undefined,
       nearInfrared: false,
       wavePacket: false,
-      extraBytesLength: 0,
+      extraBytesLength: first.confidence ? 4 : 0,
     });
     for (const [axis, [values, to]] of (
       [
@@ -94,6 +98,7 @@ async function* quantised(
         to[i] = integer;
       }
     }
+    if (batch.confidence && points.extraBytes) new Float32Array(points.extraBytes.buffer).set(batch.confidence);
     if (batch.returns) points.returns.set(batch.returns);
     else points.returns.fill(0x11);
     if (batch.gpsTime) points.gpsTime!.set(batch.gpsTime);

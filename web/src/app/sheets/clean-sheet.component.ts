@@ -17,6 +17,7 @@ import {
   findIsolated,
   findLow,
   findOutliers,
+  findUnreliable,
   type CleaningOperationId,
 } from '@pampero/contract';
 import type { CleaningFilter } from '@pampero/core/cleaning';
@@ -46,7 +47,12 @@ export class CleanSheetComponent implements OnDestroy {
   private readonly cameras = inject(ViewCameras);
   private readonly link = inject(DrawingLink);
 
-  protected readonly searches = cleaningOperations;
+  /** Only where the source says how sure it is can what it is unsure of be searched. */
+  protected readonly searches = computed(() =>
+    cleaningOperations.filter(
+      ({ id }) => id !== 'find-unreliable' || this.store.clouds().some((cloud) => cloud.hasConfidence),
+    ),
+  );
   protected readonly chosen = signal<CleaningOperationId>('find-low');
   protected readonly operation = computed(() => cleaningOperations.find(({ id }) => id === this.chosen())!);
   protected readonly isPreviewOn = signal(true);
@@ -124,6 +130,10 @@ export class CleanSheetComponent implements OnDestroy {
       case 'find-low': {
         const parsed = findLow.parameters(unit).safeParse(given);
         return parsed.success ? { kind: 'low', ...parsed.data } : undefined;
+      }
+      case 'find-unreliable': {
+        const parsed = findUnreliable.parameters(unit).safeParse(given);
+        return parsed.success ? { kind: 'unreliable', ...parsed.data } : undefined;
       }
       case 'find-floating': {
         const parsed = findFloating.parameters(unit).safeParse(given);

@@ -30,6 +30,7 @@ export class SelectionBarComponent {
 
   protected readonly formatCount = formatCount;
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
+  protected readonly hasColour = computed(() => this.store.clouds().some((cloud) => cloud.columns.rgb));
   protected readonly tool = computed(() => toolFacts(this.store.tool()));
   protected readonly isOpen = computed(
     () =>

@@ -2,13 +2,16 @@ import { computed, effect, inject, Injectable, signal, untracked } from '@angula
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { OperationId, SelectionCount } from '@pampero/contract';
 import type { Selection, SelectionStep, Shape, StepKind } from '@pampero/core/selection';
-import { catchError, EMPTY, Subject, switchMap } from 'rxjs';
+import { catchError, EMPTY, of, race, Subject, switchMap, take, timer } from 'rxjs';
 import { ApiService, asJson } from '../api/api.service';
 import { formatCount } from '../shared/format';
 import { DrawingLink } from '../viewer/drawing-link';
 import type { ForeseenChange, PickedPoint } from '../viewer/viewer-protocol';
 import { LookStore } from '../workbench/look-store';
 import { WorkbenchStore } from '../workbench/workbench-store';
+
+/** A change is sent to be stored when it has been seen, or after this at the latest. */
+const SEEN_WITHIN_MS = 150;
 
 /** `new` puts what is drawn in the place of what was selected. */
 export type DrawnAs = 'new' | Exclude<StepKind, 'invert'>;
@@ -31,6 +34,8 @@ export class SelectionStore {
   readonly patchReach = signal(0.8);
   readonly patchHeightStep = signal(0.25);
   readonly patchLimit = signal(60);
+  /** Distance in red, green and blue, 0 to 1 each; 0 takes every colour. */
+  readonly patchColourStep = signal(0);
 
   readonly count = signal<SelectionCount | undefined>(undefined);
   readonly isCounting = signal(false);
@@ -188,6 +193,7 @@ export class SelectionStore {
         seed: [easting, northing, elevation],
         reach: this.patchReach(),
         heightStep: this.patchHeightStep(),
+        ...(this.patchColourStep() > 0 && { colourStep: this.patchColourStep() }),
         limit: this.patchLimit(),
         visible: asJson(this.look.visible()) as never,
       })
@@ -257,14 +263,18 @@ export class SelectionStore {
     this.remember();
     this.steps.set([]);
     this.problem.set(undefined);
-    this.store.start(
-      operation,
-      { selection: asJson(steps), ...parameters },
-      ({ problem }) => {
-        if (foreseen) this.link.takeBack();
-        this.problem.set(problem.errors?.[0]?.detail ?? problem.detail);
-      },
-      (run) => foreseen && this.foreseen.add(run.id),
+    // The eye comes first: on two cores the server's work would hold up the picture.
+    const seen$ = foreseen ? race(this.link.pictures$, timer(SEEN_WITHIN_MS)) : of(undefined);
+    seen$.pipe(take(1)).subscribe(() =>
+      this.store.start(
+        operation,
+        { selection: asJson(steps), ...parameters },
+        ({ problem }) => {
+          if (foreseen) this.link.takeBack();
+          this.problem.set(problem.errors?.[0]?.detail ?? problem.detail);
+        },
+        (run) => foreseen && this.foreseen.add(run.id),
+      ),
     );
   }
 }

@@ -5,6 +5,7 @@ import { DrawingLink } from '../viewer/drawing-link';
 import { ViewCameras } from '../viewer/view-cameras';
 import type { PickedPoint, ViewId } from '../viewer/viewer-protocol';
 import { WorkbenchStore } from '../workbench/workbench-store';
+import { cornersOf } from './drawn-corners';
 import { MeasureStore } from './measure-store';
 import { SelectionStore, type DrawnAs } from './selection-store';
 import { toolFacts } from './tools';
@@ -293,19 +294,4 @@ const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
 
 function clamp(value: number, size: number): number {
   return Math.max(0, Math.min(size - 1, value));
-}
-
-/** The corners of what a tool drew, in pixels. */
-export function cornersOf(tool: string, pixels: readonly Pixel[], height: number): Pixel[] {
-  const [first, last] = [pixels[0]!, pixels.at(-1)!];
-  if (tool === 'box') return [first, [last[0], first[1]], last, [first[0], last[1]]];
-  if (tool !== 'above' && tool !== 'below') return withoutRepeats(pixels);
-  if (pixels.length < 2) return [];
-  // To the edge of what is seen: what lies beyond it could surprise.
-  const edge = tool === 'above' ? 0 : height;
-  return withoutRepeats([...pixels, [last[0], edge], [first[0], edge]]);
-}
-
-function withoutRepeats(pixels: readonly Pixel[]): Pixel[] {
-  return pixels.filter(([x, y], i) => i === 0 || x !== pixels[i - 1]![0] || y !== pixels[i - 1]![1]);
 }

@@ -2,9 +2,10 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { ViewCameras } from '../viewer/view-cameras';
 import type { ViewId } from '../viewer/viewer-protocol';
 import { WorkbenchStore } from '../workbench/workbench-store';
+import { cornersOf } from './drawn-corners';
 import { MeasureStore } from './measure-store';
 import { SelectionStore } from './selection-store';
-import { cornersOf, ToolGestures } from './tool-gestures';
+import { ToolGestures } from './tool-gestures';
 
 /** What the tool in hand is drawing in a view, and what has been measured there. */
 @Component({

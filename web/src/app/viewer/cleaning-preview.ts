@@ -57,7 +57,17 @@ export class CleaningPreview {
     if (nodes.reduce((sum, { count }) => sum + count, 0) > MOST_LOOKED_AT) return tooMany;
     const loaded = await Promise.all(nodes.map((node) => this.cache.load(shown.cloud, node)));
     const present = loaded.filter((cached) => cached !== undefined);
-    const key = JSON.stringify([cloudId, region, margin, leftOut, this.cache.marksEdition, present.length]);
+    if (filter.kind === 'unreliable')
+      await Promise.all(present.map((cached) => this.cache.fetchColumn(cached, 'confidence')));
+    const key = JSON.stringify([
+      cloudId,
+      region,
+      margin,
+      leftOut,
+      this.cache.marksEdition,
+      present.length,
+      filter.kind === 'unreliable',
+    ]);
     if (this.gathered?.key !== key) this.gathered = gather(key, present, strip, leftOut);
     const { places, judged, own } = this.gathered;
     if (judged > MOST_JUDGED) return { ...tooMany, judged };
@@ -143,11 +153,20 @@ function gather(key: string, nodes: readonly CachedNode[], strip: Strip, leftOut
   });
   const judged = parts.reduce((sum, { indices }) => sum + indices.length, 0);
   const count = parts.reduce((sum, { around }) => sum + around.length, judged);
-  const places = { count, x: new Float64Array(count), y: new Float64Array(count), z: new Float64Array(count) };
+  const places = {
+    count,
+    x: new Float64Array(count),
+    y: new Float64Array(count),
+    z: new Float64Array(count),
+    confidence: new Float32Array(count).fill(NaN),
+  };
   let at = 0;
-  const put = ({ points, centre }: CachedNode, indices: ArrayLike<number>): void => {
+  const put = ({ points, centre, columns }: CachedNode, indices: ArrayLike<number>): void => {
+    const bytes = columns.get('confidence');
+    const sure = bytes && new Float32Array(bytes);
     for (let k = 0; k < indices.length; k++) {
       const i = indices[k]!;
+      if (sure) places.confidence[at] = sure[i]!;
       places.x[at] = points.x[i]! + centre[0];
       places.y[at] = points.y[i]! + centre[1];
       places.z[at++] = points.z[i]! + centre[2];

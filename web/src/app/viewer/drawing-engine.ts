@@ -148,9 +148,17 @@ export class DrawingEngine {
   }
 
   private show(visible: Visible): void {
-    const isAll = visible.hiddenClasses.length === 0 && visible.withWithheld && !visible.box && !visible.focus;
-    const shown = isAll ? undefined : this.prepare([{ how: 'add', shape: { kind: 'all' }, visible }]);
-    this.cache.setShown(shown);
+    // Classes and withheld points are left out as points are coloured; only places are asked about here.
+    const { box, focus } = visible;
+    const places: Visible = {
+      hiddenClasses: [],
+      withWithheld: true,
+      ...(box && { box }),
+      ...(focus && { focus }),
+    };
+    this.cache.setShown(
+      box || focus ? this.prepare([{ how: 'add', shape: { kind: 'all' }, visible: places }]) : undefined,
+    );
   }
 
   private select(selection: Selection): void {
@@ -158,7 +166,7 @@ export class DrawingEngine {
     this.selection = selection;
     if (wasEmpty && selection.length === 0) return;
     this.cache.setSelected(selection.length === 0 ? undefined : this.prepare(selection));
-    this.redrawAll();
+    this.redrawQuickly();
   }
 
   /** A selection made ready, with what lies in front found out; one that is none selects nothing. */
@@ -188,7 +196,7 @@ export class DrawingEngine {
       }
     this.cache.setSelected(undefined);
     for (const cached of changed) this.cache.remark(cached);
-    this.redrawAll();
+    this.redrawQuickly();
   }
 
   private async setSurface(url: string | undefined): Promise<void> {
@@ -208,6 +216,15 @@ export class DrawingEngine {
     }
     for (const cached of this.cache.all()) cached.colouredAt = -1;
     this.redrawAll();
+  }
+
+  /** At once with fewer points, as while the view moves, then in full. */
+  private redrawQuickly(): void {
+    for (const view of this.views.values()) {
+      if (view.last && !view.pending) view.pending = { ...view.last, isMoving: true };
+      if (!view.isDrawing) void this.drawPending(view);
+    }
+    this.redrawSoon();
   }
 
   private redrawAll(): void {

@@ -1,3 +1,4 @@
+import type { ColumnName } from '@pampero/core/cloud';
 import type { PreparedSelection } from '@pampero/core/selection';
 import type { SceneNode } from './level-of-detail';
 import { decodeNode, markSelected, markShown, type CachedNode } from './point-cache';
@@ -7,6 +8,13 @@ import type { DrawnCloud } from './viewer-protocol';
 /** Points kept in memory: about 350 MB. Beyond it, what no view has drawn for longest is dropped. */
 const MOST_CACHED_POINTS = 12_000_000;
 const FETCHES_AT_ONCE = 6;
+/** Columns that the page gets under another name than the store's. */
+const COLUMN_KEYS: Partial<Record<ColumnName, ColumnKey>> = {
+  red: 'colour',
+  green: 'colour',
+  blue: 'colour',
+  extraBytes: 'confidence',
+};
 const MOST_SLOTS = 65_536;
 
 export interface NodeCacheEvents {
@@ -84,9 +92,7 @@ export class NodeCache {
   /** Marks once the columns that a selection asks about are there. */
   private withColumns(cached: CachedNode, selection: PreparedSelection | undefined, mark: () => void): void {
     const missing = [...(selection?.columns ?? [])]
-      .map((name): ColumnKey =>
-        name === 'red' || name === 'green' || name === 'blue' ? 'colour' : (name as ColumnKey),
-      )
+      .map((name): ColumnKey => COLUMN_KEYS[name] ?? (name as ColumnKey))
       .filter((key) => !cached.columns.has(key));
     if (missing.length === 0) mark();
     else void Promise.all(missing.map((key) => this.fetchColumn(cached, key))).then(mark);
@@ -167,6 +173,7 @@ export class NodeCache {
   }
 
   fetchColumn(cached: CachedNode, key: ColumnKey): Promise<void> {
+    if (cached.columns.has(key)) return Promise.resolve();
     const name = `${cached.node.id}/columns/${key}`;
     let fetching = this.fetchingColumns.get(name);
     if (!fetching) {

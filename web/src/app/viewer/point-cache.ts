@@ -1,4 +1,5 @@
 import type { CloudNode } from '@pampero/contract';
+import { PointFlag } from '@pampero/core/cloud';
 import { PreparedSelection, type SelectablePoints } from '@pampero/core/selection';
 import { stripColour, RETURN_COLOURS, abgr } from './colours';
 import type { SceneNode } from './level-of-detail';
@@ -92,6 +93,7 @@ export function asSelectable(cached: CachedNode): SelectablePoints {
     scanAngle: column('scanAngle', Int16Array),
     pointSourceId: column('pointSourceId', Uint16Array),
     gpsTime: column('gpsTime', Float64Array),
+    confidence: column('confidence', Float32Array),
     red: colour && new Uint16Array(colour, 0, count),
     green: colour && new Uint16Array(colour, 2 * count, count),
     blue: colour && new Uint16Array(colour, 4 * count, count),
@@ -177,10 +179,15 @@ export function colourNode(cached: CachedNode, style: PointStyle, edition: numbe
   if (found) for (let i = 0; i < count; i++) if (found[i] === 1) colour[i] = style.found;
   if (selected) for (let i = 0; i < count; i++) if (selected[i] === 1) colour[i] = style.selected;
   if (shown) for (let i = 0; i < count; i++) if (shown[i] === 0) colour[i] = 0;
+  const { hides } = style;
+  const never = style.visible.withWithheld ? 0 : PointFlag.withheld;
+  for (let i = 0, { flags } = cached; i < count; i++)
+    if (hides[classes[i]!] === 1 || (flags[i]! & never) !== 0) colour[i] = 0;
   if (style.visible.withWithheld)
     // Withheld points that are shown all the same are pale.
     for (let i = 0, { flags } = cached; i < count; i++)
-      if ((flags[i]! & 4) !== 0 && colour[i] !== 0 && selected?.[i] !== 1) colour[i] = pale(colour[i]!);
+      if ((flags[i]! & PointFlag.withheld) !== 0 && colour[i] !== 0 && selected?.[i] !== 1)
+        colour[i] = pale(colour[i]!);
   cached.colouredAt = edition;
   cached.colourings++;
 }

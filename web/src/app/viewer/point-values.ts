@@ -4,12 +4,13 @@ import type { DrawnGrid } from './rasteriser';
 import type { ColourMode, ValueSpread } from './viewer-protocol';
 
 /** Attribute columns as the server names them. */
-export type ColumnKey = 'intensity' | 'returns' | 'scanAngle' | 'pointSourceId' | 'gpsTime' | 'colour';
+export type ColumnKey = 'intensity' | 'returns' | 'scanAngle' | 'pointSourceId' | 'gpsTime' | 'colour' | 'confidence';
 
 const COLUMNS: Partial<Record<ColourMode, ColumnKey>> = {
   intensity: 'intensity',
   colour: 'colour',
   greenness: 'colour',
+  confidence: 'confidence',
   returns: 'returns',
   strip: 'pointSourceId',
   'gps-time': 'gpsTime',
@@ -40,6 +41,8 @@ export function valuesOf(mode: ColourMode, cached: CachedNode, grid: DrawnGrid |
       return out;
     case 'intensity':
       return bytes ? Float64Array.from(new Uint16Array(bytes)) : out.fill(NaN);
+    case 'confidence':
+      return bytes ? Float64Array.from(new Float32Array(bytes, 0, count)) : out.fill(NaN);
     case 'scan-angle':
       return bytes ? Float64Array.from(new Int16Array(bytes), (v) => v * SCAN_ANGLE_STEP) : out.fill(NaN);
     case 'gps-time':

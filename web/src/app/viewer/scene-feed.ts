@@ -127,6 +127,7 @@ export class SceneFeed {
     this.link.setStyle({
       mode: this.look.mode(),
       classColours: Uint32Array.from({ length: 256 }, (_, code) => abgr(colourOf(code))),
+      hides: Uint8Array.from({ length: 256 }, (_, code) => (this.look.hiddenClasses().has(code) ? 1 : 0)),
       range: this.look.range(),
       ramp: rampTable(this.look.ramp()),
       visible: this.look.visible(),

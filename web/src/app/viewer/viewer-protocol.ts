@@ -17,6 +17,7 @@ export const COLOUR_MODES = [
   'gps-time',
   'scan-angle',
   'greenness',
+  'confidence',
   'height',
   'difference',
 ] as const;
@@ -32,6 +33,8 @@ export interface PointStyle {
   readonly range: readonly [number, number];
   /** ABGR, 1024 of them. */
   readonly ramp: Uint32Array;
+  /** 1 for classes that are turned off. */
+  readonly hides: Uint8Array;
   /** What is shown at all: classes, withheld points, focus box and focus. */
   readonly visible: Visible;
   /** Pixels; 0 leaves it to the density. */
@@ -194,6 +197,7 @@ export interface PointDetails {
   readonly scanAngle?: number;
   readonly strip?: number;
   readonly gpsTime?: number;
+  readonly confidence?: number;
   readonly rgb?: readonly [number, number, number];
 }
 

@@ -26,6 +26,7 @@ const MODES: Readonly<Record<ColourMode, Omit<ModeFacts, 'id'>>> = {
   strip: { name: 'Strip', ramp: 'grey', decimals: 0, unit: '' },
   'gps-time': { name: 'GPS time', ramp: 'dusk', decimals: 1, unit: 's' },
   'scan-angle': { name: 'Scan angle', ramp: 'either-side', decimals: 1, unit: '°' },
+  confidence: { name: 'Confidence', ramp: 'dusk', decimals: 2, unit: '' },
   greenness: { name: 'Greenness', ramp: 'land', decimals: 2, unit: '' },
   height: { name: 'Height over the surface', ramp: 'dusk', decimals: 2, unit: 'length' },
   difference: { name: 'Difference to the surface', ramp: 'either-side', decimals: 3, unit: 'length' },
@@ -94,6 +95,7 @@ export class LookStore {
     return MODE_FACTS.filter(
       ({ id }) =>
         ((id !== 'colour' && id !== 'greenness') || has('rgb')) &&
+        (id !== 'confidence' || clouds.some((cloud) => cloud.hasConfidence)) &&
         (id !== 'gps-time' || has('gpsTime')) &&
         ((id !== 'height' && id !== 'difference') || hasSurface),
     );
