@@ -2,7 +2,7 @@ import { computed, effect, inject, Injectable, signal, untracked } from '@angula
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { OperationId, SelectionCount } from '@pampero/contract';
 import type { Selection, SelectionStep, Shape, StepKind } from '@pampero/core/selection';
-import { catchError, EMPTY, of, race, Subject, switchMap, take, timer } from 'rxjs';
+import { catchError, EMPTY, Observable, of, race, Subject, switchMap, take, timer } from 'rxjs';
 import { ApiService, asJson } from '../api/api.service';
 import { formatCount } from '../shared/format';
 import { DrawingLink } from '../viewer/drawing-link';
@@ -264,7 +264,7 @@ export class SelectionStore {
     this.steps.set([]);
     this.problem.set(undefined);
     // The eye comes first: on two cores the server's work would hold up the picture.
-    const seen$ = foreseen ? race(this.link.pictures$, timer(SEEN_WITHIN_MS)) : of(undefined);
+    const seen$: Observable<unknown> = foreseen ? race(this.link.pictures$, timer(SEEN_WITHIN_MS)) : of(undefined);
     seen$.pipe(take(1)).subscribe(() =>
       this.store.start(
         operation,
