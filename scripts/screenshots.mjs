@@ -26,9 +26,35 @@ const noMessage = () =>
     .click({ timeout: 1000 })
     .catch(() => undefined);
 
+const colourBy = async (mode) => {
+  await at('colour-by').click();
+  await at(`colour-${mode}`).click();
+  await at('colour-by').click();
+};
+const drag = async (view, [ax, ay], [bx, by]) => {
+  const box = await at(`view-${view}`).boundingBox();
+  await page.mouse.move(box.x + ax, box.y + ay);
+  await page.mouse.down();
+  await page.mouse.move(box.x + bx, box.y + by, { steps: 6 });
+  await page.mouse.up();
+};
+
 await page.goto(base);
 await settle(1000);
 await shot('jobs');
+
+// Clean: what the search for low points would find, in a section over bank and trees.
+await page.goto(`${base}/jobs/${job.id}/clean`);
+await settle();
+await at('lay-section').click();
+await at('view-plan').click({ position: { x: 120, y: 520 } });
+await at('view-plan').click({ position: { x: 600, y: 420 } });
+await at('section-depth').fill('12');
+await page.keyboard.press('Enter');
+await at('preview-count').filter({ hasText: 'in the section' }).waitFor();
+await settle();
+await shot('clean');
+await at('close-section').click();
 
 await page.goto(`${base}/jobs/${job.id}/classify`);
 await settle();
@@ -45,6 +71,17 @@ await at('view-plan').click({ position: { x: 500, y: 520 } });
 await settle();
 await shot('classify-section');
 await at('close-section').click();
+// Selecting in Model what is seen, beside Plan.
+await at('pane-both').click();
+await settle();
+await at('tool-box').click();
+await drag('model', [60, 250], [200, 330]);
+await at('selected-count').waitFor();
+await settle(1500);
+await shot('selecting');
+await at('clear-selection').click();
+await at('tool-look').click();
+await at('pane-plan').click();
 
 await at('stage-terrain').click();
 await operate('build-surface', async () => (await page.locator('[data-testid^="eye-surface"]').count()) > 0);
@@ -59,13 +96,13 @@ await shot('terrain-model');
 await at('field-book').click();
 await at('pane-both').click();
 await at('show-points').click();
-await at('colour-elevation').click();
+await colourBy('elevation');
 await settle();
 await shot('field-book');
 await at('field-book').click();
 
 await at('pane-plan').click();
-await at('colour-intensity').click();
+await colourBy('intensity');
 await at('stage-intake').click();
 if ((await (await fetch(`${base}/api/jobs/${job.id}`)).json()).controlCount === 0) {
   const files = join(process.env.PAMPERO_DATA ?? join(root, '.pampero'), 'demo-files');
@@ -80,7 +117,7 @@ await settle(500);
 await shot('intake');
 await at('stage-deliver').click();
 await at('pane-model').click();
-await at('colour-class').click();
+await colourBy('class');
 await settle();
 await shot('deliver');
 // A text file on its way in: a made-up survey of a pasture within the demo's cloud.

@@ -1,14 +1,5 @@
 import { DecimalPipe } from '@angular/common';
-import {
-  ChangeDetectionStrategy,
-  Component,
-  computed,
-  effect,
-  inject,
-  type OnDestroy,
-  signal,
-  untracked,
-} from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, type OnDestroy, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import {
@@ -28,6 +19,7 @@ import { SelectionStore } from '../tools/selection-store';
 import { DrawingLink } from '../viewer/drawing-link';
 import { ViewCameras } from '../viewer/view-cameras';
 import type { Corridor, PreviewAnswer } from '../viewer/viewer-protocol';
+import { LookStore } from '../workbench/look-store';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { OperationFormComponent } from './operation-form.component';
 
@@ -44,6 +36,7 @@ const NOISE: readonly number[] = [7, 18];
 export class CleanSheetComponent implements OnDestroy {
   protected readonly store = inject(WorkbenchStore);
   protected readonly selection = inject(SelectionStore);
+  private readonly look = inject(LookStore);
   private readonly cameras = inject(ViewCameras);
   private readonly link = inject(DrawingLink);
 
@@ -98,7 +91,10 @@ export class CleanSheetComponent implements OnDestroy {
             ? { filter, region, cloudId, leftOut: [...NOISE, toClass] }
             : undefined;
         void this.link.ask('preview', { preview }).then((answer) => {
-          if (asked === this.asked) untracked(() => this.preview.set(answer));
+          if (asked === this.asked) {
+            this.preview.set(answer);
+            this.look.ringed.set(answer?.places ?? []);
+          }
         });
       }, 60);
       onCleanup(() => clearTimeout(timer));
@@ -106,6 +102,7 @@ export class CleanSheetComponent implements OnDestroy {
   }
 
   ngOnDestroy(): void {
+    this.look.ringed.set([]);
     void this.link.ask('preview', { preview: undefined });
   }
 

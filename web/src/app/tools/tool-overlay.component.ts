@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { ViewCameras } from '../viewer/view-cameras';
 import type { ViewId } from '../viewer/viewer-protocol';
+import { LookStore } from '../workbench/look-store';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { cornersOf } from './drawn-corners';
 import { MeasureStore } from './measure-store';
@@ -12,6 +13,9 @@ import { ToolGestures } from './tool-gestures';
   selector: 'pam-tool-overlay',
   template: `
     <svg aria-hidden="true">
+      @for (at of rings(); track $index) {
+        <circle [attr.cx]="at[0]" [attr.cy]="at[1]" r="7" class="found" />
+      }
       @if (drawing(); as drawing) {
         @if (drawing.area) {
           <path [attr.d]="drawing.area" class="area" />
@@ -74,6 +78,11 @@ import { ToolGestures } from './tool-gestures';
       stroke: #ff4fd8;
       stroke-width: 1.4;
     }
+    .found {
+      fill: none;
+      stroke: #ff5a36;
+      stroke-width: 1.6;
+    }
     .measure {
       fill: none;
       stroke: #f5b82e;
@@ -94,6 +103,7 @@ export class ToolOverlayComponent {
   readonly view = input.required<ViewId>();
 
   private readonly store = inject(WorkbenchStore);
+  private readonly look = inject(LookStore);
   private readonly cameras = inject(ViewCameras);
   private readonly gestures = inject(ToolGestures);
   private readonly measures = inject(MeasureStore);
@@ -115,6 +125,13 @@ export class ToolOverlayComponent {
       corners: isBrush || tool === 'box' || held.length > 40 ? [] : held,
     };
   });
+
+  protected readonly rings = computed(() =>
+    this.look.ringed().flatMap((place) => {
+      const at = this.cameras.project(this.view(), place);
+      return at ? [at] : [];
+    }),
+  );
 
   protected readonly ring = computed(() => {
     const at = this.gestures.at();

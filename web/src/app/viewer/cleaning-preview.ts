@@ -2,11 +2,13 @@ import { marginOf, runFilter, type Places } from '@pampero/core/cleaning';
 import { PointFlag } from '@pampero/core/cloud';
 import type { SceneNode } from './level-of-detail';
 import type { NodeCache } from './node-cache';
-import type { CachedNode } from './point-cache';
+import { exactPoint, type CachedNode } from './point-cache';
 import type { Corridor, DrawnCloud, PreviewAnswer, PreviewRequest } from './viewer-protocol';
 
 /** Points judged at once: so many take a fraction of a second. */
 const MOST_JUDGED = 400_000;
+/** Found points that the page rings. */
+const MOST_RINGED = 300;
 /** Points of nodes that are looked through for them. */
 const MOST_LOOKED_AT = 6_000_000;
 
@@ -53,7 +55,7 @@ export class CleaningPreview {
       margin,
     );
     const nodes = shown.nodes.filter((node) => strip.mayHold(node.low, node.high));
-    const tooMany = { found: 0, judged: 0, milliseconds: performance.now() - begun, isTooMany: true };
+    const tooMany = { found: 0, places: [], judged: 0, milliseconds: performance.now() - begun, isTooMany: true };
     if (nodes.reduce((sum, { count }) => sum + count, 0) > MOST_LOOKED_AT) return tooMany;
     const loaded = await Promise.all(nodes.map((node) => this.cache.load(shown.cloud, node)));
     const present = loaded.filter((cached) => cached !== undefined);
@@ -74,6 +76,7 @@ export class CleaningPreview {
     this.clear();
     const mask = judged === 0 ? new Uint8Array(0) : runFilter(filter, places, judged);
     let found = 0;
+    const ringed: [number, number, number][] = [];
     let at = 0;
     for (const { cached, indices } of own) {
       const marks = new Uint8Array(cached.node.count);
@@ -81,12 +84,16 @@ export class CleaningPreview {
         if (mask[at++] === 0) continue;
         marks[i] = 1;
         found++;
+        if (ringed.length < MOST_RINGED) {
+          const { easting, northing, elevation } = exactPoint(cached, i);
+          ringed.push([easting, northing, elevation]);
+        }
       }
       cached.found = marks;
       cached.colouredAt = -1;
       this.marked.push(cached);
     }
-    return { found, judged, milliseconds: performance.now() - begun, isTooMany: false };
+    return { found, places: ringed, judged, milliseconds: performance.now() - begun, isTooMany: false };
   }
 }
 

@@ -89,6 +89,8 @@ export interface PreviewRequest {
 
 export interface PreviewAnswer {
   readonly found: number;
+  /** Where the first of them are, full coordinates: few points are hard to see. */
+  readonly places: readonly (readonly [number, number, number])[];
   readonly judged: number;
   readonly milliseconds: number;
   /** More points than are tried at once: nothing was. */

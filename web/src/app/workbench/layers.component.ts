@@ -49,7 +49,11 @@ export class LayersComponent {
   });
 
   protected editClasses(): void {
-    this.dialog.open(ClassDialogComponent, { data: { store: this.store, look: this.look }, width: '760px' });
+    this.dialog.open(ClassDialogComponent, {
+      data: { store: this.store, look: this.look },
+      width: '780px',
+      maxWidth: '92vw',
+    });
   }
 
   protected toggle(key: string, isShown: boolean): void {

@@ -85,6 +85,9 @@ export class LookStore {
     }));
   });
 
+  /** Points that a search would find, to be ringed. */
+  readonly ringed = signal<readonly (readonly [number, number, number])[]>([]);
+
   readonly isFocused = computed(() => this.box() !== undefined || this.focus() !== undefined);
 
   /** Modes that the job's clouds have something to show for. */
