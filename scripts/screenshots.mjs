@@ -65,6 +65,8 @@ const operate = async (id, isDone) => {
   await noMessage();
 };
 await operate('ground-by-cloth', async () => (await at('class-2').count()) > 0);
+await operate('find-objects', async () => (await at('class-6').count()) > 0);
+await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
 await at('lay-section').click();
 await at('view-plan').click({ position: { x: 250, y: 150 } });
 await at('view-plan').click({ position: { x: 500, y: 520 } });

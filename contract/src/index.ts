@@ -3,6 +3,7 @@ export type { ParameterMeta } from './length.js';
 export {
   buildSurface,
   drawContours,
+  findObjects,
   groundByCloth,
   importCloud,
   importControl,
@@ -13,6 +14,7 @@ export {
 export type {
   BuildSurfaceParameters,
   DrawContoursParameters,
+  FindObjectsParameters,
   GroundByClothParameters,
   OperationDescription,
   OperationId,

@@ -111,6 +111,97 @@ export const groundByCloth = {
   },
 } as const satisfies OperationDescription;
 
+export const findObjects = {
+  id: 'find-objects',
+  stage: 'classify',
+  title: 'Class vegetation, buildings, wires',
+  does: 'Classes what is not ground: wires that run as lines, buildings by their roofs, vegetation by its height over the ground.',
+  method: 'Covariance of the points about each for planes (Weinmann et al. 2015, ISPRS Journal 105, 286-304).',
+  parameters: (unit: LengthUnit) => {
+    const length = lengthIn(unit);
+    return z
+      .strictObject({
+        cloudId: z
+          .int()
+          .positive()
+          .meta(
+            meta({
+              label: 'Cloud',
+              help: 'The cloud that is classed; its ground has to be found first.',
+              quantity: 'cloud',
+            }),
+          ),
+        lowFrom: length({
+          label: 'Low vegetation from',
+          help: 'Points lower than this over the ground stay unclassified.',
+          metres: { default: 0.2, min: 0, max: 10 },
+        }),
+        mediumFrom: length({
+          label: 'Medium from',
+          help: 'Height over the ground.',
+          metres: { default: 0.6, min: 0, max: 20 },
+        }),
+        highFrom: length({
+          label: 'High from',
+          help: 'Height over the ground.',
+          metres: { default: 3, min: 0, max: 50 },
+        }),
+        buildings: z
+          .boolean()
+          .default(true)
+          .meta(meta({ label: 'Look for buildings', help: 'Plane pieces of some size, high over the ground.' })),
+        smallestRoof: length({
+          label: 'Smallest roof, side',
+          help: 'A roof covers at least a square of this side.',
+          metres: { default: 2.5, min: 0.5, max: 100 },
+        }),
+        leastHeight: length({
+          label: 'Roofs are higher than',
+          help: 'Over the ground: keeps vehicles and walls out.',
+          metres: { default: 2, min: 0.3, max: 50 },
+        }),
+        wires: z
+          .boolean()
+          .default(true)
+          .meta(meta({ label: 'Look for wires', help: 'Lines that hang high over the ground and run on: class 14.' })),
+        wiresFrom: length({
+          label: 'Wires hang higher than',
+          help: 'Over the ground.',
+          metres: { default: 4, min: 1, max: 100 },
+          isAdvanced: true,
+        }),
+        wirePiece: length({
+          label: 'Piece of wire looked at',
+          help: 'Four other points of the wire should lie this near.',
+          metres: { default: 5, min: 0.2, max: 20 },
+          isAdvanced: true,
+        }),
+        roughness: length({
+          label: 'Roofs are plane within',
+          help: 'Scatter about the plane: two or three times the ranging noise.',
+          metres: { default: 0.08, min: 0.005, max: 2 },
+          isAdvanced: true,
+        }),
+        radius: length({
+          label: 'Piece of roof looked at',
+          help: 'Some ten points should lie within.',
+          metres: { default: 1, min: 0.1, max: 20 },
+          isAdvanced: true,
+        }),
+        highest: length({
+          label: 'No plant is higher than',
+          help: 'What lies higher stays as it is: birds, wires.',
+          metres: { default: 40, min: 1, max: 500 },
+          isAdvanced: true,
+        }),
+      })
+      .refine(({ lowFrom, mediumFrom, highFrom }) => lowFrom <= mediumFrom && mediumFrom <= highFrom, {
+        error: 'Low, medium and high have to begin one over the other.',
+        path: ['mediumFrom'],
+      });
+  },
+} as const satisfies OperationDescription;
+
 export const buildSurface = {
   id: 'build-surface',
   stage: 'terrain',
@@ -239,6 +330,7 @@ export const importControl = {
 /** Operations that are started with their parameters alone. */
 export const operations = [
   groundByCloth,
+  findObjects,
   buildSurface,
   drawContours,
   ...handOperations,
@@ -247,6 +339,7 @@ export const operations = [
 export type OperationId = (typeof operations)[number]['id'];
 
 export type GroundByClothParameters = z.output<ReturnType<typeof groundByCloth.parameters>>;
+export type FindObjectsParameters = z.output<ReturnType<typeof findObjects.parameters>>;
 export type BuildSurfaceParameters = z.output<ReturnType<typeof buildSurface.parameters>>;
 export type DrawContoursParameters = z.output<ReturnType<typeof drawContours.parameters>>;
 

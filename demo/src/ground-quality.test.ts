@@ -1,4 +1,5 @@
 import { agreementCounts, agreementOf } from '@pampero/core/accuracy';
+import { lowPoints } from '@pampero/core/cleaning';
 import {
   addLowestPoints,
   classifyAgainstCloth,
@@ -7,6 +8,7 @@ import {
   rejectLowOutliers,
   settleCloth,
 } from '@pampero/core/ground';
+import { addGround, classifyObjects, groundModel, newGroundSums } from '@pampero/core/objects';
 import { createHash } from 'node:crypto';
 import { describe, expect, test } from 'vitest';
 import { EXTENT } from './terrain.js';
@@ -52,5 +54,57 @@ describe('the demo cloud', () => {
     );
     expect(kappa).toBeGreaterThanOrEqual(0.9);
     expect(total).toBeLessThanOrEqual(0.03);
+
+    // What stands on that ground, with the settings that the form proposes.
+    const isGround = new Uint8Array(256);
+    isGround[2] = 1;
+    const sums = newGroundSums(frame);
+    addGround(sums, { ...given, classification: found }, QUANTISATION, isGround);
+    const at = (values: Int32Array, axis: 0 | 1 | 2): Float64Array =>
+      Float64Array.from(values, (v) => v * QUANTISATION.scale[axis] + QUANTISATION.offset[axis]);
+    const classes = classifyObjects(
+      { count: cloud.count, x: at(cloud.x, 0), y: at(cloud.y, 1), z: at(cloud.z, 2) },
+      groundModel(sums, QUANTISATION)!,
+      {
+        lowFrom: 0.2,
+        mediumFrom: 0.6,
+        highFrom: 3,
+        highest: 40,
+        roofs: { leastHeight: 2, leastArea: 6.25, roughness: 0.08, radius: 1 },
+        wires: { leastHeight: 4, radius: 5, leastLength: 20 },
+      },
+      Uint8Array.from(found, (code) => (code === 2 ? 0 : 1)),
+      found,
+      cloud.count,
+    );
+    const judge = (code: number) => {
+      let [both, ours, theirs] = [0, 0, 0];
+      for (let i = 0; i < cloud.count; i++) {
+        if (classes[i] === code) ours++;
+        if (cloud.classification[i] !== code) continue;
+        theirs++;
+        if (classes[i] === code) both++;
+      }
+      const [precision, recall] = [both / ours, both / theirs];
+      console.log(`demo farm, class ${code}: precision ${precision.toFixed(3)}, recall ${recall.toFixed(3)}`);
+      return { precision, recall };
+    };
+    for (const code of [5, 6]) {
+      const { precision, recall } = judge(code);
+      expect(precision).toBeGreaterThanOrEqual(0.9);
+      expect(recall).toBeGreaterThanOrEqual(0.9);
+    }
+    const wires = judge(14);
+    expect(wires.precision).toBeGreaterThanOrEqual(0.95);
+    expect(wires.recall).toBeGreaterThanOrEqual(0.8);
+    const low = lowPoints(
+      { count: cloud.count, x: at(cloud.x, 0), y: at(cloud.y, 1), z: at(cloud.z, 2) },
+      { radius: 4, drop: 0.4, largestCluster: 8 },
+    );
+    const isRight = low.reduce((sum, bit, i) => sum + (bit === 1 && cloud.classification[i] === 7 ? 1 : 0), 0);
+    const all = low.reduce((sum, bit) => sum + bit, 0);
+    console.log(`demo farm, low points: ${isRight} of 70 planted found, ${all - isRight} others`);
+    expect(isRight).toBeGreaterThanOrEqual(68);
+    expect(all - isRight).toBeLessThanOrEqual(5);
   });
 });

@@ -1,19 +1,17 @@
 import type { GroundByClothParameters } from '@pampero/contract';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import { mergeLowestRaster, newLowestRaster, type RasterFrame } from '@pampero/core/ground';
-import { checkCancelled, PamperoError } from '@pampero/core/task';
+import { mergeLowestRaster, newLowestRaster } from '@pampero/core/ground';
+import { checkCancelled } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
-import { quantisationOf, readCloudFacts, type StoredNode } from '../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
-import type { CloudFacts } from '../store/cloud-facts.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 import { mapWide, nodeGroups, readNodeColumns } from './node-groups.js';
+import { frameOver, partFrame } from './raster-frames.js';
 
 /** Noise, low and high, is never ground; neither is what a surveyor has marked as left out of ground. */
 const NEVER_GROUND: readonly number[] = [7, 18, 20];
-/** 268 million cells: 2 GB of raster. */
-const MOST_CELLS = 2 ** 26;
 const LANES = 3;
 
 /** Ground by cloth over the whole cloud: rasters of tiles in parallel, one cloth, then classes tile by tile. */
@@ -105,39 +103,4 @@ function outcomeOf(toGround: number, fromGround: number): string {
   ]
     .filter(Boolean)
     .join(', ');
-}
-
-/** Cells on whole multiples of the cell, so that the same land gives the same raster whatever else the cloud holds. */
-function frameOver(facts: CloudFacts, cell: number): RasterFrame {
-  const { min, max } = facts.bounds;
-  const east = Math.floor(min[0] / cell) * cell;
-  const north = Math.floor(min[1] / cell) * cell;
-  const columns = Math.floor((max[0] - east) / cell) + 1;
-  const rows = Math.floor((max[1] - north) / cell) + 1;
-  if (columns * rows > MOST_CELLS) {
-    throw new PamperoError('cloth-too-fine', {
-      what: `A cloth of ${formatCount(columns)} by ${formatCount(rows)} cells is more than can be laid at once (${formatCount(MOST_CELLS)} cells).`,
-      mend: 'Give a larger cloth cell. If the cloud is not that large, a few points lie far outside it.',
-    });
-  }
-  return { east, north, cell, columns, rows };
-}
-
-/** The part of the frame that a group of nodes covers. */
-function partFrame(frame: RasterFrame, nodes: readonly StoredNode[], facts: CloudFacts): RasterFrame {
-  const [sx, sy] = facts.quantisation.scale;
-  const [ox, oy] = facts.quantisation.offset;
-  const index = (value: number, origin: number, count: number): number =>
-    Math.min(count - 1, Math.max(0, Math.floor((value - origin) / frame.cell)));
-  const firstColumn = index(Math.min(...nodes.map((n) => n.minX)) * sx + ox, frame.east, frame.columns);
-  const lastColumn = index(Math.max(...nodes.map((n) => n.maxX)) * sx + ox, frame.east, frame.columns);
-  const firstRow = index(Math.min(...nodes.map((n) => n.minY)) * sy + oy, frame.north, frame.rows);
-  const lastRow = index(Math.max(...nodes.map((n) => n.maxY)) * sy + oy, frame.north, frame.rows);
-  return {
-    cell: frame.cell,
-    east: frame.east + firstColumn * frame.cell,
-    north: frame.north + firstRow * frame.cell,
-    columns: lastColumn - firstColumn + 1,
-    rows: lastRow - firstRow + 1,
-  };
 }

@@ -8,6 +8,7 @@ import {
   findFloating,
   findIsolated,
   findLow,
+  findObjects,
   findOutliers,
   findUnreliable,
   groundByCloth,
@@ -51,6 +52,7 @@ import { drawContoursWork } from './draw-contours.js';
 import { cleanCloudWork } from './clean-cloud.js';
 import { copyToCloudWork } from './copy-to-cloud.js';
 import { describeSelection } from './describe-selection.js';
+import { findObjectsWork } from './find-objects.js';
 import { groundByClothWork } from './ground-by-cloth.js';
 import { growPatchFrom } from './grow-patch.js';
 import { editClassesWork, restoreWork, setClassWork, withholdWork } from './hand-edits.js';
@@ -82,6 +84,13 @@ const serverOperations: readonly ServerOperation[] = [
     prepare(pool, given, unit) {
       const parameters = groundByCloth.parameters(unit).parse(given);
       return { parameters, work: groundByClothWork(pool, parameters, unit) };
+    },
+  },
+  {
+    ...findObjects,
+    prepare(pool, given, unit) {
+      const parameters = findObjects.parameters(unit).parse(given);
+      return { parameters, work: findObjectsWork(pool, parameters) };
     },
   },
   {

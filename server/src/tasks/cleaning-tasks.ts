@@ -10,12 +10,12 @@ import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quan
 import { extraValues, type ExtraDimension } from '@pampero/core/formats/las';
 import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
-export interface CleanTask {
+/** A square of land with the points in it and about it. */
+export interface TileTask {
   readonly nodes: readonly NodeColumns[];
   readonly quantisation: Quantisation;
   readonly tile: { readonly west: number; readonly south: number; readonly east: number; readonly north: number };
   readonly margin: number;
-  readonly filter: CleaningFilter;
   /** How to read confidence out of the nodes' attributes, where the filter asks about it. */
   readonly confidence?: {
     readonly dimension: ExtraDimension;
@@ -26,6 +26,10 @@ export interface CleanTask {
   readonly takes: Uint8Array;
 }
 
+export interface CleanTask extends TileTask {
+  readonly filter: CleaningFilter;
+}
+
 /** Which points of a node are meant: places in it, in order. */
 export interface FoundPoints {
   readonly nodeId: number;
@@ -33,7 +37,7 @@ export interface FoundPoints {
 }
 
 /** The tile's own points first, then its margin's; and where in the nodes its own are. */
-function gather({ nodes, quantisation, tile, margin, takes, confidence }: CleanTask): {
+export function gatherTile({ nodes, quantisation, tile, margin, takes, confidence }: TileTask): {
   places: Places;
   own: FoundPoints[];
   ownCount: number;
@@ -90,7 +94,7 @@ function gather({ nodes, quantisation, tile, margin, takes, confidence }: CleanT
 
 function confidenceOf(
   node: NodeColumns,
-  { dimension, columns, attributeNames }: NonNullable<CleanTask['confidence']>,
+  { dimension, columns, attributeNames }: NonNullable<TileTask['confidence']>,
 ): Float32Array {
   const { extraBytes } = unpackColumns(node.attributes!, node.count, attributeNames, columns, ['extraBytes']);
   return extraValues(dimension, extraBytes as Uint8Array, columns.extraBytesLength, node.count);
@@ -106,7 +110,7 @@ function chosen(own: readonly FoundPoints[], isFound: (k: number) => boolean): F
 
 /** Points of the tile that the filter finds. */
 export function cleanTile(task: CleanTask): { found: FoundPoints[]; judged: number } {
-  const { places, own, ownCount } = gather(task);
+  const { places, own, ownCount } = gatherTile(task);
   const mask = ownCount === 0 ? new Uint8Array(0) : runFilter(task.filter, places, ownCount);
   return { found: chosen(own, (k) => mask[k] === 1), judged: ownCount };
 }
@@ -117,7 +121,7 @@ export function neighbourDistances(task: CleanTask & { filter: Extract<CleaningF
   own: FoundPoints[];
   sums: DistanceSums;
 } {
-  const { places, own, ownCount } = gather(task);
+  const { places, own, ownCount } = gatherTile(task);
   const distances = meanNeighbourDistances(places, task.filter.neighbours, task.filter.furthest, ownCount);
   return { distances, own, sums: sumDistances(distances) };
 }

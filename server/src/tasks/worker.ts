@@ -5,6 +5,7 @@ import { sortBlock as doSortBlock } from './import/record-blocks.js';
 import { sortLazBlock as doSortLazBlock } from './import/sort-laz-block.js';
 import { reprojectLas as doReprojectLas } from './import/reproject-las.js';
 import * as cleaning from './cleaning-tasks.js';
+import * as objects from './object-tasks.js';
 import * as selections from './selection-tasks.js';
 import * as tiles from './tile-tasks.js';
 
@@ -30,6 +31,8 @@ export const buildTin = guarded(tiles.buildTin);
 export const countWindow = guarded(tiles.countWindow);
 export const nearPlaces = guarded(tiles.nearPlaces);
 export const contours = guarded(tiles.contours);
+export const groundSums = guarded(objects.groundSums);
+export const objectsOfTile = guarded(objects.objectsOfTile);
 export const cleanTile = guarded(cleaning.cleanTile);
 export const neighbourDistances = guarded(cleaning.neighbourDistances);
 export const selectionFronts = guarded(selections.selectionFronts);

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { GROUND } from '@pampero/core/cloud';
-import { groundByCloth } from '@pampero/contract';
+import { findObjects, groundByCloth } from '@pampero/contract';
 import { formatCount, formatNumber, formatShare, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { OperationFormComponent } from './operation-form.component';
@@ -24,6 +24,9 @@ import { OperationFormComponent } from './operation-form.component';
     <h3>Ground</h3>
     <p class="soft">{{ operation.does }}</p>
     <pam-operation-form [operation]="operation" [subject]="subject()" [blocked]="blocked()" />
+    <h3>What stands on it</h3>
+    <p class="soft">{{ objects.does }}</p>
+    <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
   `,
   styleUrl: './sheet.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -31,6 +34,12 @@ import { OperationFormComponent } from './operation-form.component';
 export class ClassifySheetComponent {
   private readonly store = inject(WorkbenchStore);
   protected readonly operation = groundByCloth;
+  protected readonly objects = findObjects;
+  protected readonly objectsBlocked = computed(
+    () =>
+      this.blocked() ||
+      (this.store.classCounts().has(GROUND) ? '' : 'Heights are measured from the ground: find it first.'),
+  );
   protected readonly subject = computed(() =>
     this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : '',
   );

@@ -1,0 +1,59 @@
+import type { Places } from '../cleaning/neighbour-grid.js';
+import { groundAt, type GroundModel } from './ground-heights.js';
+import { wireMargin, wirePoints, type WireOptions } from './wires.js';
+import { buildingPoints, roofMargin, type RoofOptions } from './roofs.js';
+
+/** Codes of LAS 1.4 R15, table 17. */
+export const OBJECT_CLASS = { unclassified: 1, low: 3, medium: 4, high: 5, building: 6, wire: 14 } as const;
+
+export interface ObjectOptions {
+  /** Heights over the ground at which low, medium and high vegetation begin, job units. */
+  readonly lowFrom: number;
+  readonly mediumFrom: number;
+  readonly highFrom: number;
+  /** Higher than this over the ground is no plant: left as it is. */
+  readonly highest: number;
+  /** Undefined where no buildings are sought. */
+  readonly roofs: RoofOptions | undefined;
+  /** Undefined where no wires are sought. */
+  readonly wires: WireOptions | undefined;
+}
+
+/** How far beyond a piece of land its points must be known. */
+export function objectMargin({ roofs, wires }: ObjectOptions): number {
+  return Math.max(roofs ? roofMargin(roofs) : 0, wires ? wireMargin(wires) : 0);
+}
+
+/**
+ * New classes of points that are not ground: wires that run as lines, buildings by their roofs, the rest by height over the ground.
+ * @param places - in job coordinates; the first `count` are judged, the others are the margin about them
+ * @param isAsked - 1 for points that may be given a class; the others take no part
+ * @param classes - present classes of the judged points
+ */
+export function classifyObjects(
+  places: Places,
+  ground: GroundModel,
+  options: ObjectOptions,
+  isAsked: Uint8Array,
+  classes: Uint8Array,
+  count: number,
+): Uint8Array {
+  const heights = new Float32Array(places.count);
+  for (let i = 0; i < places.count; i++)
+    heights[i] = isAsked[i] === 0 ? -Infinity : places.z[i]! - groundAt(ground, places.x[i]!, places.y[i]!);
+  const buildings = options.roofs && buildingPoints(places, heights, options.roofs, isAsked);
+  const wires = options.wires && wirePoints(places, heights, options.wires, isAsked);
+  const out = classes.slice(0, count);
+  const { lowFrom, mediumFrom, highFrom, highest } = options;
+  for (let i = 0; i < count; i++) {
+    if (isAsked[i] === 0) continue;
+    const height = heights[i]!;
+    if (wires?.[i] === 1) out[i] = OBJECT_CLASS.wire;
+    else if (buildings?.[i] === 1) out[i] = OBJECT_CLASS.building;
+    else if (height > highest) continue;
+    else if (height >= highFrom) out[i] = OBJECT_CLASS.high;
+    else if (height >= mediumFrom) out[i] = OBJECT_CLASS.medium;
+    else out[i] = height >= lowFrom ? OBJECT_CLASS.low : OBJECT_CLASS.unclassified;
+  }
+  return out;
+}

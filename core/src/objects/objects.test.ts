@@ -1,0 +1,180 @@
+import { describe, expect, test } from 'vitest';
+import { seededRandom } from '../task/index.js';
+import {
+  addGround,
+  classifyObjects,
+  eigenvalues,
+  groundAt,
+  groundModel,
+  mergeGround,
+  newGroundSums,
+  planarPoints,
+  type GroundModel,
+  type ObjectOptions,
+} from './index.js';
+
+const QUANTISATION = { scale: [0.01, 0.01, 0.01], offset: [0, 0, 0] } as const;
+const frame = { east: 0, north: 0, cell: 1, columns: 60, rows: 60 };
+const ground: GroundModel = { ...frame, elevation: new Float64Array(3600).fill(10) };
+const options: ObjectOptions = {
+  lowFrom: 0.2,
+  mediumFrom: 0.5,
+  highFrom: 2,
+  highest: 60,
+  roofs: { leastHeight: 2, leastArea: 6, roughness: 0.08, radius: 1 },
+  wires: { leastHeight: 4, radius: 3, leastLength: 12 },
+};
+
+type Point = readonly [number, number, number];
+function places(list: readonly Point[]) {
+  return {
+    count: list.length,
+    x: Float64Array.from(list, ([x]) => x),
+    y: Float64Array.from(list, ([, y]) => y),
+    z: Float64Array.from(list, ([, , z]) => z),
+  };
+}
+const classify = (list: readonly Point[], count = list.length, with_ = options) =>
+  classifyObjects(
+    places(list),
+    ground,
+    with_,
+    new Uint8Array(list.length).fill(1),
+    new Uint8Array(count).fill(1),
+    count,
+  );
+
+/** Points every so far over a rectangle, at a height that may depend on the place, with a scatter. */
+function sheet(
+  west: number,
+  south: number,
+  east: number,
+  north: number,
+  step: number,
+  height: (x: number, y: number) => number,
+): Point[] {
+  const random = seededRandom(7);
+  const out: Point[] = [];
+  for (let x = west; x <= east; x += step)
+    for (let y = south; y <= north; y += step) out.push([x, y, height(x, y) + (random() - 0.5) * 0.06]);
+  return out;
+}
+function crown(cx: number, cy: number, radius: number, base: number, count: number): Point[] {
+  const random = seededRandom(11);
+  return Array.from({ length: count }, () => {
+    const [a, r, h] = [random() * 2 * Math.PI, radius * Math.cbrt(random()), random()];
+    return [cx + r * Math.cos(a), cy + r * Math.sin(a), base + h * 2 * radius] as const;
+  });
+}
+
+describe('ground heights', () => {
+  test('means by cell, the same over tiles, and holes filled smoothly between them', () => {
+    const batch = {
+      count: 4,
+      x: Int32Array.of(50, 60, 950, 950),
+      y: Int32Array.of(50, 50, 50, 950),
+      z: Int32Array.of(1000, 1002, 1100, 1300),
+      classification: Uint8Array.of(2, 2, 2, 1),
+      flags: new Uint8Array(4),
+    };
+    const isGround = new Uint8Array(256);
+    isGround[2] = 1;
+    const whole = newGroundSums({ ...frame, columns: 10, rows: 10 });
+    addGround(whole, batch, QUANTISATION, isGround);
+    const parts = newGroundSums({ ...frame, columns: 10, rows: 10 });
+    const tile = newGroundSums({ east: 5, north: 0, cell: 1, columns: 5, rows: 10 });
+    addGround(tile, { ...batch, x: batch.x.subarray(2), y: batch.y.subarray(2), z: batch.z.subarray(2), classification: batch.classification.subarray(2), count: 2 }, QUANTISATION, isGround); // prettier-ignore
+    addGround(parts, { ...batch, count: 2 }, QUANTISATION, isGround);
+    mergeGround(parts, tile);
+    expect(parts).toEqual(whole);
+    const model = groundModel(whole, QUANTISATION)!;
+    expect(groundAt(model, 0.5, 0.5)).toBeCloseTo(10.01, 9);
+    expect(groundAt(model, 9.5, 0.5)).toBeCloseTo(11, 9);
+    // Nothing lies higher or lower than the ground that was measured.
+    expect(Math.min(...model.elevation)).toBeGreaterThanOrEqual(10.01 - 1e-9);
+    expect(Math.max(...model.elevation)).toBeLessThanOrEqual(11 + 1e-9);
+    expect(groundModel(newGroundSums(frame), QUANTISATION)).toBeUndefined();
+  });
+});
+
+describe('planes', () => {
+  test('eigenvalues of a matrix with known ones', () => {
+    // [[2,1,0],[1,2,0],[0,0,5]]: 1, 3 and 5.
+    const [a, b, c] = eigenvalues([2, 1, 0, 2, 0, 5]);
+    expect(a).toBeCloseTo(1, 9);
+    expect(b).toBeCloseTo(3, 9);
+    expect(c).toBeCloseTo(5, 9);
+    expect(eigenvalues([4, 0, 0, 4, 0, 4])).toEqual([4, 4, 4]);
+  });
+
+  test('a roof is plane, a wall, a wire and a crown are not', () => {
+    const roof = sheet(0, 0, 6, 6, 0.5, (x) => 14 + x * 0.6);
+    const wall = sheet(20, 0, 20, 8, 0.4, () => 0).flatMap(([, y]) =>
+      Array.from({ length: 8 }, (_, k): Point => [20, y, 11 + k * 0.4]),
+    );
+    const wire = Array.from({ length: 60 }, (_, k): Point => [30 + k * 0.2, 5, 20]);
+    const tree = crown(50, 50, 3, 12, 900);
+    const all = [...roof, ...wall, ...wire, ...tree];
+    const planar = planarPoints(places(all), options.roofs!, new Uint8Array(all.length).fill(1));
+    const share = (from: number, to: number) => planar.subarray(from, to).reduce((s, bit) => s + bit, 0) / (to - from);
+    const [r, w, l] = [roof.length, roof.length + wall.length, roof.length + wall.length + wire.length];
+    expect(share(0, r)).toBeGreaterThan(0.95);
+    expect(share(r, w)).toBe(0);
+    expect(share(w, l)).toBe(0);
+    expect(share(l, all.length)).toBeLessThan(0.05);
+  });
+});
+
+describe('objects', () => {
+  test('vegetation goes by height over the ground', () => {
+    const list: Point[] = [[5, 5, 10.1], [15, 5, 10.3], [25, 5, 10.9], [35, 5, 13], [45, 5, 90]]; // prettier-ignore
+    expect([...classify(list)]).toEqual([1, 3, 4, 5, 1]);
+  });
+
+  test('a gable and a small shed are buildings, the tree beside them and a car are not', () => {
+    const gable = sheet(10, 10, 22, 20, 0.5, (_, y) => 16 - Math.abs(y - 15) * 0.8);
+    const shed = sheet(40, 10, 43, 13, 0.5, () => 12.6);
+    const car = sheet(50, 10, 52, 14, 0.5, () => 11.4);
+    const tree = crown(30, 40, 3.5, 12, 1400);
+    const all = [...gable, ...shed, ...car, ...tree];
+    const classes = classify(all);
+    const share = (from: number, to: number, code: number) =>
+      classes.subarray(from, to).filter((c) => c === code).length / (to - from);
+    const [g, s, c] = [gable.length, gable.length + shed.length, gable.length + shed.length + car.length];
+    expect(share(0, g, 6)).toBeGreaterThan(0.97);
+    expect(share(g, s, 6)).toBeGreaterThan(0.9);
+    expect(share(s, c, 6)).toBe(0);
+    expect(share(c, all.length, 5)).toBeGreaterThan(0.97);
+  });
+
+  test('three wires over a tree are wires, the tree and a post are not', () => {
+    const wires = [0, 1.5, 3].flatMap((off) =>
+      Array.from({ length: 90 }, (_, k): Point => [5 + k * 0.5, 30 + off, 19 + ((k - 45) / 45) ** 2 * 1.5]),
+    );
+    const tree = crown(30, 31, 2.5, 11, 700);
+    const post = Array.from({ length: 20 }, (_, k): Point => [5, 31, 10.5 + k * 0.4]);
+    const all = [...wires, ...tree, ...post];
+    const classes = classify(all);
+    const share = (from: number, to: number) => classes.subarray(from, to).filter((c) => c === 14).length / (to - from);
+    expect(share(0, wires.length)).toBeGreaterThan(0.9);
+    expect(share(wires.length, wires.length + tree.length)).toBeLessThan(0.01);
+    expect(share(wires.length + tree.length, all.length)).toBeLessThan(0.2);
+  });
+
+  test('land in two pieces with a margin gives what it gives whole', () => {
+    const all = [
+      ...sheet(10, 10, 30, 20, 0.5, () => 15),
+      ...crown(26, 30, 3, 12, 600),
+      ...sheet(24, 40, 27, 43, 0.5, () => 13),
+    ];
+    const whole = classify(all);
+    const cut = 25;
+    for (const isWest of [true, false]) {
+      const own = all.filter(([x]) => x < cut === isWest);
+      const rest = all.filter(([x]) => x < cut !== isWest && Math.abs(x - cut) < 30);
+      const part = classify([...own, ...rest], own.length);
+      const expected = whole.filter((_, i) => all[i]![0] < cut === isWest);
+      expect([...part]).toEqual([...expected]);
+    }
+  });
+});

@@ -1,0 +1,167 @@
+import type { Places } from '../cleaning/neighbour-grid.js';
+import { eachSpread, eigenvalues, type Symmetric } from './covariance.js';
+
+export interface RoofOptions {
+  /** Points lower than this over the ground are no roof, job units. */
+  readonly leastHeight: number;
+  /** Smallest roof, square units. */
+  readonly leastArea: number;
+  /** How far the points of a roof lie off their plane, root mean square, job units. */
+  readonly roughness: number;
+  /** Piece of surface that is asked whether it is plane, job units. */
+  readonly radius: number;
+}
+
+/** Points that a plane is laid through at least. */
+const LEAST_POINTS = 6;
+/** Of a piece of a line the second spread is next to nothing: a wire is no roof. */
+const LEAST_WIDTH = 0.04;
+/** A plane steeper than this is a wall: its normal lies flatter. */
+const LEAST_UPWARDS = 0.4;
+
+/**
+ * Whether what lies about a point is one plane: the least eigenvalue of its covariance against the roughness, the second against
+ * the largest (Pauly et al. 2002, "Efficient simplification of point-sampled surfaces", for the covariance; Weinmann et al.
+ * 2015, ISPRS Journal 105, 286-304, for planarity).
+ * @param isAsked - 1 for places that are asked about
+ */
+export function planarPoints(places: Places, { radius, roughness }: RoofOptions, isAsked: Uint8Array): Uint8Array {
+  const out = new Uint8Array(places.count);
+  eachSpread(places, radius, isAsked, (i, { count, covariance }) => {
+    if (count < LEAST_POINTS) return;
+    const [least, middle, most] = eigenvalues(covariance);
+    if (least > roughness * roughness || middle < LEAST_WIDTH * most) return;
+    if (upwards(covariance, least) >= LEAST_UPWARDS) out[i] = 1;
+  });
+  return out;
+}
+
+/** How far upwards the normal of the plane points: 1 for a flat roof, 0 for a wall. */
+function upwards([xx, xy, xz, yy, yz, zz]: Symmetric, least: number): number {
+  const rows = [
+    [xx - least, xy, xz],
+    [xy, yy - least, yz],
+    [xz, yz, zz - least],
+  ] as const;
+  let best = 0;
+  let up = 0;
+  for (const [p, q] of [
+    [0, 1],
+    [0, 2],
+    [1, 2],
+  ] as const) {
+    const [a, b] = [rows[p], rows[q]];
+    const n = [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+    const size = Math.hypot(n[0]!, n[1]!, n[2]!);
+    if (size <= best) continue;
+    best = size;
+    up = Math.abs(n[2]!) / size;
+  }
+  return up;
+}
+
+/** Walls under a roof belong to it from this share of the least height on; what is lower may be a plant. */
+const WALL_FROM = 0.2;
+const BESIDE = [-1, 0, 1].flatMap((row) => [-1, 0, 1].map((column) => [row, column] as const));
+
+/** Cells of a roof map: half a metre or so; a roof of the least area has a dozen of them. */
+export function roofCell(leastArea: number): number {
+  return Math.sqrt(leastArea) / 4;
+}
+
+/** How far beyond a piece of land its points must be known, so that every roof in it is judged by enough of itself. */
+export function roofMargin({ leastArea, radius }: RoofOptions): number {
+  // A connected patch that is large enough shows so within as many cells as the least area has.
+  return radius + (leastArea / roofCell(leastArea) ** 2) * roofCell(leastArea);
+}
+
+/**
+ * Roofs: cells in which most of what is high is plane, grown together where they touch and no step lies between, kept where they
+ * are large enough, and one cell wider for their edges.
+ * @param heights - over the ground, of each place
+ * @returns of each place 1 where it belongs to a building
+ */
+export function buildingPoints(
+  places: Places,
+  heights: Float32Array,
+  options: RoofOptions,
+  isAsked: Uint8Array,
+): Uint8Array {
+  const { count, x, y, z } = places;
+  const out = new Uint8Array(count);
+  if (count === 0) return out;
+  const cell = roofCell(options.leastArea);
+  // Cells on whole multiples of their side, so that neighbouring pieces of land cut them alike.
+  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < count; i++) {
+    if (x[i]! < west) west = x[i]!;
+    if (x[i]! > east) east = x[i]!;
+    if (y[i]! < south) south = y[i]!;
+    if (y[i]! > north) north = y[i]!;
+  }
+  const [firstColumn, firstRow] = [Math.floor(west / cell) - 1, Math.floor(south / cell) - 1];
+  const columns = Math.floor(east / cell) - firstColumn + 2;
+  const rows = Math.floor(north / cell) - firstRow + 2;
+  const cellOf = (i: number): number =>
+    (Math.floor(y[i]! / cell) - firstRow) * columns + Math.floor(x[i]! / cell) - firstColumn;
+  const isHigh = Uint8Array.from(heights, (height, i) => (isAsked[i] === 1 && height >= options.leastHeight ? 1 : 0));
+  const planar = planarPoints(places, options, isHigh);
+  const high = new Uint32Array(columns * rows);
+  const plane = new Uint32Array(columns * rows);
+  const sum = new Float64Array(columns * rows);
+  for (let i = 0; i < count; i++) {
+    if (isHigh[i] === 0) continue;
+    const at = cellOf(i);
+    high[at]!++;
+    if (planar[i] === 0) continue;
+    plane[at]!++;
+    sum[at]! += z[i]!;
+  }
+  const isRoof = Uint8Array.from(plane, (n, at) => (n > 0 && 2 * n > high[at]! ? 1 : 0));
+  const level = sum.map((total, at) => total / Math.max(1, plane[at]!));
+  const least = Math.ceil(options.leastArea / (cell * cell));
+  const kept = largePatches(isRoof, level, columns, least, 1.2 * cell + 4 * options.roughness);
+  // The highest roof level of a cell and its neighbours, for points at eaves and ridges.
+  for (let i = 0; i < count; i++) {
+    if (isAsked[i] === 0 || heights[i]! < options.leastHeight * WALL_FROM) continue;
+    const at = cellOf(i);
+    let top = -Infinity;
+    for (const [dr, dc] of BESIDE) {
+      const beside = at + dr * columns + dc;
+      if (kept[beside] === 1 && level[beside]! > top) top = level[beside]!;
+    }
+    // Branches over a roof are no roof; what is under it is its wall.
+    if (z[i]! <= top + cell + 3 * options.roughness) out[i] = 1;
+  }
+  return out;
+}
+
+/** Of connected cells those that are many enough; cells whose levels differ by more than a step are not connected. */
+function largePatches(
+  isRoof: Uint8Array,
+  level: Float64Array,
+  columns: number,
+  least: number,
+  step: number,
+): Uint8Array {
+  const kept = new Uint8Array(isRoof.length);
+  const seen = new Uint8Array(isRoof.length);
+  const queue = new Uint32Array(isRoof.length);
+  for (let start = 0; start < isRoof.length; start++) {
+    if (isRoof[start] === 0 || seen[start] === 1) continue;
+    let [head, tail] = [0, 0];
+    queue[tail++] = start;
+    seen[start] = 1;
+    while (head < tail) {
+      const at = queue[head++]!;
+      for (const to of [at - 1, at + 1, at - columns, at + columns]) {
+        if (to < 0 || to >= isRoof.length || isRoof[to] === 0 || seen[to] === 1) continue;
+        if (Math.abs(level[to]! - level[at]!) > step) continue;
+        seen[to] = 1;
+        queue[tail++] = to;
+      }
+    }
+    if (tail >= least) for (let k = 0; k < tail; k++) kept[queue[k]!] = 1;
+  }
+  return kept;
+}

@@ -1,0 +1,124 @@
+import type { FindObjectsParameters } from '@pampero/contract';
+import { GROUND } from '@pampero/core/cloud';
+import { groundModel, mergeGround, newGroundSums, OBJECT_CLASS, objectMargin } from '@pampero/core/objects';
+import { checkCancelled, PamperoError } from '@pampero/core/task';
+import type { RunWork } from '../runs/run-service.js';
+import { listStoredNodes, quantisationOf, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
+import { replaceMarks } from '../store/history-repository.js';
+import { readJobClasses } from '../store/pin-repository.js';
+import type { NewClasses } from '../tasks/object-tasks.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { formatCount } from './format-figures.js';
+import { classNames } from './hand-edits.js';
+import { groupNodes, handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { frameOver, partFrame } from './raster-frames.js';
+import { boxOf } from './select-points.js';
+import { spatialTiles } from './spatial-tiles.js';
+
+/** Classes that are settled anew; what a surveyor has said of water, roads, wires, noise and in classes of their own stays. */
+const ASKED: readonly number[] = [
+  0,
+  OBJECT_CLASS.unclassified,
+  OBJECT_CLASS.low,
+  OBJECT_CLASS.medium,
+  OBJECT_CLASS.high,
+  OBJECT_CLASS.building,
+];
+const TILE_POINTS = 1_200_000;
+const LANES = 3;
+/** Ground is held against heights by cells of about so many points. */
+const POINTS_A_CELL = 6;
+
+/** Vegetation by its height over the ground, buildings by their roofs, tile by tile with margins. */
+export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameters): RunWork {
+  return async ({ job, signal, historyId, report }) => {
+    const { cloudId } = parameters;
+    const facts = await readCloudFacts(job.read, cloudId);
+    const nameOf = classNames(await readJobClasses(job.read));
+    const quantisation = quantisationOf(facts);
+    const nodes = await listStoredNodes(job.read, cloudId);
+    const { min, max } = facts.bounds;
+    const spacing = Math.sqrt(((max[0] - min[0]) * (max[1] - min[1])) / Math.max(1, facts.pointCount));
+    const frame = frameOver(facts, Math.max(1e-3, Number((spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2))));
+    const isGround = new Uint8Array(256);
+    isGround[GROUND] = 1;
+    const sums = newGroundSums(frame);
+    const groups = groupNodes(nodes);
+    let done = 0;
+    await mapWide(groups, LANES, async (group) => {
+      checkCancelled(signal);
+      const columns = await readNodeColumns(job.read, group, { attributes: false });
+      const task = { nodes: columns, quantisation, frame: partFrame(frame, group, facts), isGround };
+      mergeGround(sums, await pool.run('groundSums', task, signal, handOver(columns)));
+      report((0.25 * ++done) / groups.length, 'Gathering ground');
+    });
+    const model = groundModel(sums, quantisation);
+    if (!model)
+      throw new PamperoError('no-ground', {
+        what: `The cloud ${facts.name} has no ground points to measure heights from.`,
+        mend: 'Find its ground first.',
+      });
+    const shared = new Float64Array(new SharedArrayBuffer(model.elevation.byteLength));
+    shared.set(model.elevation);
+    const options = {
+      lowFrom: parameters.lowFrom,
+      mediumFrom: parameters.mediumFrom,
+      highFrom: parameters.highFrom,
+      highest: parameters.highest,
+      roofs: parameters.buildings
+        ? {
+            leastHeight: parameters.leastHeight,
+            leastArea: parameters.smallestRoof ** 2,
+            roughness: parameters.roughness,
+            radius: parameters.radius,
+          }
+        : undefined,
+      wires: parameters.wires
+        ? { leastHeight: parameters.wiresFrom, radius: parameters.wirePiece, leastLength: 4 * parameters.wirePiece }
+        : undefined,
+    };
+    const takes = new Uint8Array(256);
+    for (const code of ASKED) takes[code] = 1;
+    const margin = objectMargin(options);
+    const tiles = spatialTiles(nodes, (node) => boxOf(node, facts), margin, TILE_POINTS);
+    done = 0;
+    const parts = await mapWide(tiles, LANES, async ({ nodes: own, ...tile }) => {
+      checkCancelled(signal);
+      const columns = await readNodeColumns(job.read, own, { attributes: false });
+      const ground = { ...model, elevation: shared };
+      const task = { nodes: columns, quantisation, tile, margin, takes, ground, options };
+      const found = await pool.run('objectsOfTile', task, signal, handOver(columns));
+      report(0.25 + (0.7 * ++done) / tiles.length, 'Classing points');
+      return found;
+    });
+    report(0.96, 'Storing classes');
+    const byNode = new Map<number, NewClasses[]>();
+    for (const part of parts.flat()) {
+      const list = byNode.get(part.nodeId);
+      if (list) list.push(part);
+      else byNode.set(part.nodeId, [part]);
+    }
+    const gained = new Float64Array(256);
+    const changes: { nodeId: number; classification: Uint8Array }[] = [];
+    for (const [nodeId, lists] of byNode) {
+      const classification = Uint8Array.from((await readNodeClass(job.read, nodeId)).classification);
+      for (const { indices, classes } of lists)
+        indices.forEach((i, k) => {
+          classification[i] = classes[k]!;
+          gained[classes[k]!]!++;
+        });
+      changes.push({ nodeId, classification });
+    }
+    const said = [...gained.entries()].filter(([, n]) => n > 0);
+    return {
+      outcome:
+        said.length === 0
+          ? 'Nothing changed: everything was classed as it is now.'
+          : said.map(([code, n]) => `${formatCount(n)} to ${nameOf(code)}`).join(', '),
+      figures: said.map(([code, n]) => ({ label: `To ${code} ${nameOf(code)}`, value: n, quantity: 'count' as const })),
+      store: async (models) => ({
+        effects: changes.length === 0 ? [] : [await replaceMarks(models, historyId, cloudId, changes)],
+      }),
+    };
+  };
+}

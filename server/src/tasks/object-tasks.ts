@@ -1,0 +1,76 @@
+import type { Quantisation } from '@pampero/core/cloud';
+import type { RasterFrame } from '@pampero/core/ground';
+import {
+  addGround,
+  classifyObjects,
+  newGroundSums,
+  type GroundModel,
+  type GroundSums,
+  type ObjectOptions,
+} from '@pampero/core/objects';
+import { gatherTile, type TileTask } from './cleaning-tasks.js';
+import { positionsOf, type NodeColumns } from './tile-tasks.js';
+
+export interface GroundSumsTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly frame: RasterFrame;
+  readonly isGround: Uint8Array;
+}
+
+export function groundSums({ nodes, quantisation, frame, isGround }: GroundSumsTask): GroundSums {
+  const sums = newGroundSums(frame);
+  for (const node of nodes)
+    addGround(
+      sums,
+      { ...positionsOf(node), classification: node.classification, flags: node.flags },
+      quantisation,
+      isGround,
+    );
+  return sums;
+}
+
+export interface ObjectTask extends TileTask {
+  readonly ground: GroundModel;
+  readonly options: ObjectOptions;
+}
+
+/** Points of one node that get another class. */
+export interface NewClasses {
+  readonly nodeId: number;
+  readonly indices: Uint32Array;
+  readonly classes: Uint8Array;
+}
+
+/** New classes of the tile's own points, where they differ from the present ones. */
+export function objectsOfTile(task: ObjectTask): NewClasses[] {
+  const { places, own, ownCount } = gatherTile(task);
+  const { tile } = task;
+  // Tiles keep places about their own corner; ground and cells of roofs are about the job's.
+  for (let i = 0; i < places.count; i++) {
+    places.x[i]! += tile.west;
+    places.y[i]! += tile.south;
+  }
+  const classOf = new Map(task.nodes.map(({ nodeId, classification }) => [nodeId, classification]));
+  const present = new Uint8Array(ownCount);
+  let k = 0;
+  for (const { nodeId, indices } of own) for (const i of indices) present[k++] = classOf.get(nodeId)![i]!;
+  // What takes no part was left out as the points were gathered.
+  const isAsked = new Uint8Array(places.count).fill(1);
+  const next = classifyObjects(places, task.ground, task.options, isAsked, present, ownCount);
+  k = 0;
+  return own.flatMap(({ nodeId, indices }) => {
+    const first = k;
+    k += indices.length;
+    const changed = [...indices.keys()].filter((at) => next[first + at] !== present[first + at]);
+    return changed.length === 0
+      ? []
+      : [
+          {
+            nodeId,
+            indices: Uint32Array.from(changed, (at) => indices[at]!),
+            classes: Uint8Array.from(changed, (at) => next[first + at]!),
+          },
+        ];
+  });
+}
