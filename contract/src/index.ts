@@ -10,6 +10,7 @@ export {
   operationById,
   operations,
   parameterFields,
+  thinCloud,
 } from './operations.js';
 export type {
   BuildSurfaceParameters,
@@ -19,6 +20,7 @@ export type {
   OperationDescription,
   OperationId,
   ParameterField,
+  ThinCloudParameters,
 } from './operations.js';
 export { stageIds, stages, stageSchema } from './stages.js';
 export type { Stage, StageFacts } from './stages.js';

@@ -32,8 +32,6 @@ export const stages: readonly StageFacts[] = [
     id: 'thin',
     name: 'Thin',
     question: 'How few points say the same?',
-    comingUp:
-      'Here the cloud will be thinned by spacing, by cell or to model key points, with the difference it makes to the surface stated.',
   },
   {
     id: 'lines',

@@ -206,7 +206,7 @@ describe('from an empty folder to the hand-over', () => {
   });
 
   test('every stage has its mark and its page', async () => {
-    for (const stage of ['align', 'thin', 'lines']) {
+    for (const stage of ['align', 'lines']) {
       await at(`stage-${stage}`).click();
       await at('coming-up').waitFor();
     }

@@ -245,6 +245,39 @@ describe('what stands on the ground', () => {
   });
 });
 
+describe('thinning', () => {
+  test('by spacing: key points no nearer than it; withheld instead; undone', async () => {
+    const jobId = await jobWithField('Thin');
+    const cloudId = (await host.api.read(jobId)).clouds[0]!.id;
+    const run = await host.api.operate(jobId, 'thin-cloud', { cloudId, classes: [1], distance: '2 m' });
+    expect(run.outcome).toMatch(/of 10.800 points stay, flagged as key points/);
+    const file = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/points?format=las`);
+    const kept: number[][] = [];
+    for await (const batch of (await openLas(bufferSource('thin.las', file.body))).batches())
+      for (let i = 0; i < batch.count; i++)
+        if (batch.flags[i]! & 2) kept.push([batch.x[i]! / 1000, batch.y[i]! / 1000, batch.z[i]! / 1000]);
+    expect(kept.length).toBeGreaterThan(400);
+    for (const [i, [x, y, z]] of kept.entries())
+      for (const [u, v, w] of kept.slice(i + 1))
+        expect(Math.hypot(x! - u!, y! - v!, z! - w!)).toBeGreaterThanOrEqual(2 - 1e-9);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    await host.api.operate(jobId, 'thin-cloud', {
+      cloudId,
+      classes: [1],
+      method: 'lowest',
+      distance: 10,
+      outcome: 'withhold',
+    });
+    const whole = outline(rectangle(0, 0, 60, 60));
+    // A cell of ten metres each, six by six; the land's corner lies on none of their lines.
+    const left = (await count(jobId, [whole])).points;
+    expect(left).toBeGreaterThanOrEqual(36);
+    expect(left).toBeLessThanOrEqual(49);
+    const none = await host.api.operate(jobId, 'thin-cloud', { cloudId, classes: [5] });
+    expect(none).toMatchObject({ state: 'failed', error: { code: 'nothing-selected' } });
+  });
+});
+
 describe('searches for points that are not real', () => {
   /** The field with points planted under and over it. */
   function withPlanted(): PointBatch {

@@ -1,2 +1,4 @@
 export { onePointPerCell } from './one-point-per-cell.js';
 export { OnePointPerCube } from './one-point-per-cube.js';
+export { lotOf, THINNING_METHODS, thinningMargin, thinPoints } from './thin-points.js';
+export type { ThinningMethod, ThinningOptions } from './thin-points.js';

@@ -28,6 +28,7 @@ import {
   type SelectionCount,
   restore,
   setClass,
+  thinCloud,
   withhold,
 } from '@pampero/contract';
 import { readPointList, type PointOrder } from '@pampero/core/formats/point-list';
@@ -57,6 +58,7 @@ import { groundByClothWork } from './ground-by-cloth.js';
 import { growPatchFrom } from './grow-patch.js';
 import { editClassesWork, restoreWork, setClassWork, withholdWork } from './hand-edits.js';
 import { lookAtControl } from './look-at-control.js';
+import { thinCloudWork } from './thin-cloud.js';
 import { readWindow } from './read-window.js';
 import { countSelection } from './select-points.js';
 import { importCloudWork } from './import-cloud.js';
@@ -91,6 +93,13 @@ const serverOperations: readonly ServerOperation[] = [
     prepare(pool, given, unit) {
       const parameters = findObjects.parameters(unit).parse(given);
       return { parameters, work: findObjectsWork(pool, parameters) };
+    },
+  },
+  {
+    ...thinCloud,
+    prepare(pool, given, unit) {
+      const parameters = thinCloud.parameters(unit).parse(given);
+      return { parameters, work: thinCloudWork(pool, parameters, unit) };
     },
   },
   {

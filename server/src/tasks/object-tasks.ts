@@ -8,7 +8,8 @@ import {
   type GroundSums,
   type ObjectOptions,
 } from '@pampero/core/objects';
-import { gatherTile, type TileTask } from './cleaning-tasks.js';
+import { lotOf, thinPoints, type ThinningOptions } from '@pampero/core/thinning';
+import { gatherTile, type FoundPoints, type TileTask } from './cleaning-tasks.js';
 import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
 export interface GroundSumsTask {
@@ -73,4 +74,30 @@ export function objectsOfTile(task: ObjectTask): NewClasses[] {
           },
         ];
   });
+}
+
+export interface ThinTask extends TileTask {
+  readonly options: ThinningOptions;
+}
+
+/** Of the tile's own points those that stay, and how many there were. */
+export function thinTile(task: ThinTask): { kept: FoundPoints[]; judged: number } {
+  const { places, own, ownCount } = gatherTile(task);
+  const { tile, quantisation, options } = task;
+  const lots = new Uint32Array(places.count);
+  for (let i = 0; i < places.count; i++) {
+    places.x[i]! += tile.west;
+    places.y[i]! += tile.south;
+    // The lot is drawn from the scaled integers, found again to the half of a step.
+    const integer = (value: number, axis: 0 | 1 | 2): number =>
+      Math.round((value - quantisation.offset[axis]) / quantisation.scale[axis]);
+    lots[i] = lotOf(integer(places.x[i]!, 0), integer(places.y[i]!, 1), integer(places.z[i]!, 2));
+  }
+  const mask = thinPoints(places, lots, options, ownCount);
+  let k = 0;
+  const kept = own.flatMap(({ nodeId, indices }) => {
+    const stays = indices.filter(() => mask[k++] === 1);
+    return stays.length > 0 ? [{ nodeId, indices: stays }] : [];
+  });
+  return { kept, judged: ownCount };
 }

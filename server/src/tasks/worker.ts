@@ -32,6 +32,7 @@ export const countWindow = guarded(tiles.countWindow);
 export const nearPlaces = guarded(tiles.nearPlaces);
 export const contours = guarded(tiles.contours);
 export const groundSums = guarded(objects.groundSums);
+export const thinTile = guarded(objects.thinTile);
 export const objectsOfTile = guarded(objects.objectsOfTile);
 export const cleanTile = guarded(cleaning.cleanTile);
 export const neighbourDistances = guarded(cleaning.neighbourDistances);

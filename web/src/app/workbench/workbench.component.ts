@@ -10,6 +10,7 @@ import { lengthUnits, parseLength } from '@pampero/core/geodesy';
 import { ClassifySheetComponent } from '../sheets/classify-sheet.component';
 import { DeliverSheetComponent } from '../sheets/deliver-sheet.component';
 import { IntakeSheetComponent } from '../sheets/intake-sheet.component';
+import { ThinSheetComponent } from '../sheets/thin-sheet.component';
 import { TerrainSheetComponent } from '../sheets/terrain-sheet.component';
 import { MeasureBarComponent } from '../tools/measure-bar.component';
 import { MeasureStore } from '../tools/measure-store';
@@ -56,6 +57,7 @@ import { WorkbenchStore, type Pane } from './workbench-store';
     MatTooltipModule,
     RouterLink,
     TerrainSheetComponent,
+    ThinSheetComponent,
     TraverseComponent,
     ViewerComponent,
   ],

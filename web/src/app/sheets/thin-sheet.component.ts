@@ -1,0 +1,52 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { GROUND } from '@pampero/core/cloud';
+import { thinCloud } from '@pampero/contract';
+import { formatCount, formatNumber, shortUnit } from '../shared/format';
+import { WorkbenchStore } from '../workbench/workbench-store';
+import { OperationFormComponent } from './operation-form.component';
+
+/** Thin: how few points say the same. */
+@Component({
+  selector: 'pam-thin-sheet',
+  imports: [OperationFormComponent],
+  template: `
+    <div class="figures">
+      <div>
+        <span class="num">{{ figures().all }}</span><span>points</span>
+      </div>
+      <div>
+        <span class="num">{{ figures().ground }}</span><span>ground</span>
+      </div>
+      <div>
+        <span class="num">{{ figures().spacing }}</span><span>ground spacing</span>
+      </div>
+    </div>
+    <h3>Thin</h3>
+    <p class="soft">{{ operation.does }}</p>
+    <pam-operation-form [operation]="operation" [blocked]="blocked()" />
+    <p class="soft">
+      Withheld points are shown again by colour, <i>show withheld points</i>; select them and restore, or undo.
+    </p>
+  `,
+  styleUrl: './sheet.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class ThinSheetComponent {
+  private readonly store = inject(WorkbenchStore);
+  protected readonly operation = thinCloud;
+  protected readonly blocked = computed(() =>
+    this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : '',
+  );
+
+  protected readonly figures = computed(() => {
+    const ground = this.store.classCounts().get(GROUND) ?? 0;
+    const area = this.store
+      .clouds()
+      .reduce((sum, { bounds: { min, max } }) => sum + (max[0] - min[0]) * (max[1] - min[1]), 0);
+    return {
+      all: formatCount(this.store.totalPoints()),
+      ground: formatCount(ground),
+      spacing: ground > 0 ? `${formatNumber(Math.sqrt(area / ground), 2)} ${shortUnit(this.store.unit())}` : '–',
+    };
+  });
+}
