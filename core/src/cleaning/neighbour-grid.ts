@@ -10,11 +10,13 @@ export interface Places {
 
 /** Cubes a table has at most; where the extent holds more, cubes share places in it. */
 const MOST_CELLS = 1 << 24;
+/** Points a column of cubes may hold on the average, to be looked through as one. */
+const MOST_A_COLUMN = 24;
 
 /**
  * Points by cubes of a side, each cube's points one after another in memory: neighbours are found by walking the 27 cubes
  * about a point, row by row, in the order memory has them. Where the land is small enough each cube has a place of its own in
- * the table, with an empty rim, so that nothing is asked at its edges; otherwise places are shared by a hash.
+ * the table, with an empty rim, so that nothing is asked at its edges; otherwise each column has, or places are shared by a hash.
  */
 export class NeighbourGrid {
   /** Points sorted by cube. */
@@ -25,6 +27,7 @@ export class NeighbourGrid {
   readonly order: Uint32Array;
   private readonly starts: Uint32Array;
   private readonly isShared: boolean;
+  private readonly isFlat: boolean;
   /** Where cubes are shared: places in the table less one. Otherwise the steps from row to row and from layer to layer. */
   private readonly mask: number;
   private readonly wide: number;
@@ -44,7 +47,7 @@ export class NeighbourGrid {
   constructor(
     places: Places,
     readonly side: number,
-    private readonly isFlat = false,
+    isFlat = false,
   ) {
     const { count, x, y, z } = places;
     let [lowX, lowY, lowZ] = [Infinity, Infinity, Infinity];
@@ -65,8 +68,13 @@ export class NeighbourGrid {
     this.lowZ = lowZ;
     this.inverse = 1 / side;
     const cells = (low: number, high: number): number => (count === 0 ? 3 : Math.floor((high - low) / side) + 3);
-    const [wide, deep, tall] = [cells(lowX, highX), cells(lowY, highY), isFlat ? 1 : cells(lowZ, highZ)];
-    this.isShared = !(wide * deep * tall <= Math.min(MOST_CELLS, 32 * count + 65_536));
+    const [wide, deep] = [cells(lowX, highX), cells(lowY, highY)];
+    const most = Math.min(MOST_CELLS, 32 * count + 65_536);
+    let tall = isFlat ? 1 : cells(lowZ, highZ);
+    // Land is wide and low: where cubes are too many, columns of unlimited height hold few points more.
+    if (wide * deep * tall > most && count < MOST_A_COLUMN * wide * deep) tall = 1;
+    this.isFlat = tall === 1;
+    this.isShared = !(wide * deep * tall <= most);
     let slots = 1024;
     while (slots < count && slots < MOST_CELLS) slots *= 2;
     this.mask = slots - 1;
@@ -82,7 +90,7 @@ export class NeighbourGrid {
       const slot = this.slot(
         Math.floor((x[i]! - lowX) * this.inverse),
         Math.floor((y[i]! - lowY) * this.inverse),
-        isFlat ? 0 : Math.floor((z[i]! - lowZ) * this.inverse),
+        this.isFlat ? 0 : Math.floor((z[i]! - lowZ) * this.inverse),
       );
       slotOf[i] = slot;
       starts[slot + 1]!++;
