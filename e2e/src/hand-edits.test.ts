@@ -151,6 +151,38 @@ describe('hand work', () => {
     await at('clear-selection').click();
   });
 
+  test('only what lies in the focus box is selected; its faces are typed or dragged, and released', async () => {
+    const drag = () =>
+      selecting(async () => {
+        const model = (await at('view-model').boundingBox())!;
+        await bench.page.mouse.move(model.x + 100, model.y + 150);
+        await bench.page.mouse.down();
+        await bench.page.mouse.move(model.x + 600, model.y + 500, { steps: 5 });
+        await bench.page.mouse.up();
+      });
+    const all = await drag();
+    await at('focus-box').click();
+    const upper = at('box-field-upper');
+    const lower = number(await at('box-field-lower').inputValue()) / 100;
+    // A slice of half a metre over the lowest point holds little.
+    await upper.fill(String(lower + 0.5));
+    await bench.page.keyboard.press('Enter');
+    const few = await drag();
+    expect(few).toBeLessThan(all / 10);
+    const handle = (await at('box-upper').boundingBox())!;
+    await bench.page.mouse.move(handle.x + 6, handle.y + 6);
+    await bench.page.mouse.down();
+    await bench.page.mouse.move(handle.x + 6, handle.y - 60, { steps: 5 });
+    await bench.page.mouse.up();
+    expect(number(await upper.inputValue()) / 100).toBeGreaterThan(lower + 1);
+    await upper.fill(String(lower - 3));
+    await bench.page.keyboard.press('Enter');
+    await bench.page.getByText('has to lie over').waitFor();
+    await at('release').click();
+    expect(await drag()).toBe(all);
+    await at('clear-selection').click();
+  });
+
   test('by keys alone: a tool, its cross, corners, a class', async () => {
     await at('pane-plan').click();
     await at('view-plan').focus();

@@ -425,28 +425,31 @@ export class DrawingEngine {
   private async details({ nodeId, index }: PickedPoint): Promise<PointDetails | undefined> {
     const cached = this.cache.get(nodeId);
     if (!cached) return undefined;
-    const keys: ColumnKey[] = ['intensity', 'returns', 'scanAngle', 'pointSourceId', 'gpsTime', 'colour'];
-    const has = await Promise.all(
-      keys.map(async (key) => {
-        if (!cached.columns.has(key)) await this.cache.fetchColumn(cached, key);
-        return key;
-      }),
-    );
-    const bytes = new Map(has.map((key) => [key, cached.columns.get(key)!]));
-    const returns = new Uint8Array(bytes.get('returns')!)[index]!;
-    const gpsTime = new Float64Array(bytes.get('gpsTime')!)[index]!;
-    const { count } = cached.node;
-    const rgb = [0, 1, 2].map((band) => new Uint16Array(bytes.get('colour')!)[band * count + index]! >> 8);
-    return {
-      flags: cached.flags[index]!,
-      intensity: new Uint16Array(bytes.get('intensity')!)[index]!,
-      returnNumber: returns & 15,
-      returns: returns >> 4,
-      scanAngle: new Int16Array(bytes.get('scanAngle')!)[index]! * 0.006,
-      strip: new Uint16Array(bytes.get('pointSourceId')!)[index]!,
-      ...(gpsTime !== 0 && { gpsTime }),
-      ...(rgb.some((v) => v > 0) && { rgb: rgb as [number, number, number] }),
+    const { columns } = cached.cloud;
+    await Promise.all(columns.map((key) => this.cache.fetchColumn(cached, key)));
+    const of = <T>(key: ColumnKey, read: (bytes: ArrayBuffer) => T): T | undefined => {
+      const bytes = columns.includes(key) ? cached.columns.get(key) : undefined;
+      return bytes && read(bytes);
     };
+    const returns = of('returns', (bytes) => new Uint8Array(bytes)[index]!);
+    const { count } = cached.node;
+    const details = {
+      flags: cached.flags[index]!,
+      intensity: of('intensity', (bytes) => new Uint16Array(bytes)[index]!),
+      returnNumber: returns && returns & 15,
+      returns: returns && returns >> 4,
+      scanAngle: of('scanAngle', (bytes) => new Int16Array(bytes)[index]! * 0.006),
+      strip: of('pointSourceId', (bytes) => new Uint16Array(bytes)[index]!),
+      gpsTime: of('gpsTime', (bytes) => new Float64Array(bytes)[index]!),
+      confidence: of('confidence', (bytes) => new Float32Array(bytes)[index]!),
+      rgb: of('colour', (bytes) => {
+        const bands = new Uint16Array(bytes);
+        return [0, 1, 2].map((band) => bands[band * count + index]! >> 8);
+      }),
+    };
+    return Object.fromEntries(
+      Object.entries(details).filter(([, value]) => value !== undefined),
+    ) as unknown as PointDetails;
   }
 
   /** How the values are spread over the nodes that the last pictures drew. */

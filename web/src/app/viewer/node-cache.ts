@@ -174,6 +174,11 @@ export class NodeCache {
 
   fetchColumn(cached: CachedNode, key: ColumnKey): Promise<void> {
     if (cached.columns.has(key)) return Promise.resolve();
+    if (!cached.cloud.columns.includes(key)) {
+      // A cloud without the attribute is not asked for it, and stays grey.
+      cached.columns.set(key, new ArrayBuffer(8 * cached.node.count));
+      return Promise.resolve();
+    }
     const name = `${cached.node.id}/columns/${key}`;
     let fetching = this.fetchingColumns.get(name);
     if (!fetching) {

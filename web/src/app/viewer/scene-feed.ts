@@ -1,6 +1,6 @@
 import { effect, inject, Injectable, untracked } from '@angular/core';
 import { HttpClient } from '@angular/common/http';
-import type { CloudNode } from '@pampero/contract';
+import type { Cloud, CloudNode } from '@pampero/contract';
 import { unpackContours } from '@pampero/core/contours';
 import { firstValueFrom, Subject } from 'rxjs';
 import { LookStore } from '../workbench/look-store';
@@ -8,12 +8,26 @@ import { WorkbenchStore } from '../workbench/workbench-store';
 import { abgr } from './colours';
 import { contourSegments } from './contour-lines';
 import { DrawingLink } from './drawing-link';
+import type { ColumnKey } from './point-values';
 import type { LineLayer } from './picture-sink';
 import { rampTable } from './ramps';
 import { ViewCameras } from './view-cameras';
 
 const SELECTED = '#FF4FD8';
 const FOUND = '#FF5A36';
+
+/** What the points of a cloud have beside places and classes. */
+function columnsOf({ columns, hasConfidence }: Cloud): ColumnKey[] {
+  return [
+    'intensity',
+    'returns',
+    'scanAngle',
+    'pointSourceId',
+    ...(columns.gpsTime ? (['gpsTime'] as const) : []),
+    ...(columns.rgb ? (['colour'] as const) : []),
+    ...(hasConfidence ? (['confidence'] as const) : []),
+  ];
+}
 
 /** Tells the drawing worker what there is and how it looks, and fetches the lines that go over it. */
 @Injectable()
@@ -115,9 +129,8 @@ export class SceneFeed {
       if (!nodes) return [];
       const { min, max } = cloud.bounds;
       const pointSpacing = Math.sqrt(((max[0] - min[0]) * (max[1] - min[1])) / Math.max(1, cloud.pointCount));
-      return [
-        { id: cloud.id, nodes, scale: cloud.quantisation.scale, offset: cloud.quantisation.offset, pointSpacing },
-      ];
+      const { scale, offset } = cloud.quantisation;
+      return [{ id: cloud.id, nodes, scale, offset, pointSpacing, columns: columnsOf(cloud) }];
     });
     this.link.setClouds(this.store.jobId(), this.cameras.origin(), clouds);
   }

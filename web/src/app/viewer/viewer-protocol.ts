@@ -1,6 +1,7 @@
 import type { CloudNode } from '@pampero/contract';
 import type { CleaningFilter } from '@pampero/core/cleaning';
 import type { Selection, Visible } from '@pampero/core/selection';
+import type { ColumnKey } from './point-values';
 import type { LinePaint } from './line-rasteriser';
 import type { PainterName } from './point-painter';
 import type { DepthScale } from './rasteriser';
@@ -55,6 +56,8 @@ export interface DrawnCloud {
   readonly offset: readonly [number, number, number];
   /** Average distance between neighbouring points in plan, job units. */
   readonly pointSpacing: number;
+  /** Attributes that its points have. */
+  readonly columns: readonly ColumnKey[];
 }
 
 /** Line segments that the worker draws itself. */

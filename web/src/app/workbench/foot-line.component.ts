@@ -159,6 +159,7 @@ function detailsText({
   scanAngle,
   strip,
   gpsTime,
+  confidence,
   rgb,
 }: PointDetails): string {
   const parts = [
@@ -167,6 +168,7 @@ function detailsText({
     strip !== undefined && `strip ${strip}`,
     scanAngle !== undefined && `${formatNumber(scanAngle, 1)}°`,
     gpsTime !== undefined && `${formatNumber(gpsTime, 3)} s`,
+    confidence !== undefined && `confidence ${formatNumber(confidence, 2)}`,
     rgb && `RGB ${rgb.join(' ')}`,
     (flags & 4) !== 0 && 'withheld',
     (flags & 2) !== 0 && 'key point',

@@ -12,6 +12,7 @@ import { DeliverSheetComponent } from '../sheets/deliver-sheet.component';
 import { IntakeSheetComponent } from '../sheets/intake-sheet.component';
 import { ThinSheetComponent } from '../sheets/thin-sheet.component';
 import { TerrainSheetComponent } from '../sheets/terrain-sheet.component';
+import { BoxBarComponent } from '../tools/box-bar.component';
 import { MeasureBarComponent } from '../tools/measure-bar.component';
 import { MeasureStore } from '../tools/measure-store';
 import { SelectionBarComponent } from '../tools/selection-bar.component';
@@ -42,6 +43,7 @@ import { WorkbenchStore, type Pane } from './workbench-store';
     ClassifySheetComponent,
     CleanSheetComponent,
     ColourPanelComponent,
+    BoxBarComponent,
     MeasureBarComponent,
     SelectionBarComponent,
     ToolRailComponent,
