@@ -1,6 +1,7 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { OperationId, SelectionCount } from '@pampero/contract';
+import { metresPer } from '@pampero/core/geodesy';
 import type { Selection, SelectionStep, Shape, StepKind } from '@pampero/core/selection';
 import { catchError, EMPTY, Observable, of, race, Subject, switchMap, take, timer } from 'rxjs';
 import { ApiService, asJson } from '../api/api.service';
@@ -60,8 +61,19 @@ export class SelectionStore {
   /** Runs that were seen before they were stored. */
   private readonly foreseen = new Set<string>();
   private before: Selection = [];
+  /** How thick a surface may be to be seen as one, job units. */
+  private thickness = 0.25;
 
   constructor() {
+    // What is usual is known in metres.
+    effect(() => {
+      const metres = metresPer(this.store.unit());
+      const inUnit = (length: number): number => Number((length / metres).toPrecision(2));
+      this.patchReach.set(inUnit(0.8));
+      this.patchHeightStep.set(inUnit(0.25));
+      this.patchLimit.set(inUnit(60));
+      this.thickness = inUnit(0.25);
+    });
     effect(() => {
       const steps = this.steps();
       this.link.setSelection(steps);
@@ -117,7 +129,7 @@ export class SelectionStore {
       how: as === 'new' ? 'add' : as,
       shape,
       visible: this.look.visible(),
-      ...(seenOnly && { seenOnly }),
+      ...(seenOnly && { seenOnly, thickness: this.thickness }),
     };
     const start = as === 'new' || (as === 'keep' && this.isEmpty()) ? [] : this.steps();
     // What is kept within, where nothing is selected, is taken from all that is shown.
