@@ -151,6 +151,26 @@ describe('hand work', () => {
     await at('clear-selection').click();
   });
 
+  test('a patch grows from a point touched, and again as its rule changes', async () => {
+    await at('pane-plan').click();
+    await at('tool-touch').click();
+    const plan = (await at('view-plan').boundingBox())!;
+    // The barn's roof.
+    const roof = await selecting(() => bench.page.mouse.click(plan.x + 262, plan.y + 232));
+    expect(roof).toBeGreaterThan(3000);
+    expect(roof).toBeLessThan(6000);
+    const coarser = await selecting(async () => {
+      await at('patch-height-step').fill('6 m');
+      await bench.page.keyboard.press('Enter');
+    });
+    // Now it goes down the walls.
+    expect(coarser).toBeGreaterThan(roof);
+    await at('clear-selection').click();
+    await at('pane-model').click();
+    await at('tool-box').click();
+    await bench.page.waitForTimeout(500);
+  });
+
   test('only what lies in the focus box is selected; its faces are typed or dragged, and released', async () => {
     const drag = () =>
       selecting(async () => {

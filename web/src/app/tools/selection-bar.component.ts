@@ -61,8 +61,16 @@ export class SelectionBarComponent {
 
   protected setLength(field: HTMLInputElement, target: 'patchReach' | 'patchHeightStep' | 'patchLimit'): void {
     const value = parseLength(field.value, this.store.unit());
-    if (value !== undefined && value > 0) this.selection[target].set(value);
+    if (value !== undefined && value > 0 && value !== this.selection[target]()) {
+      this.selection[target].set(value);
+      this.selection.regrow();
+    }
     field.value = this.text(this.selection[target]());
+  }
+
+  protected setColourStep(step: number): void {
+    this.selection.patchColourStep.set(step);
+    this.selection.regrow();
   }
 
   protected showSelectedOnly(): void {

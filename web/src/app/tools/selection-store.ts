@@ -61,6 +61,9 @@ export class SelectionStore {
   /** Runs that were seen before they were stored. */
   private readonly foreseen = new Set<string>();
   private before: Selection = [];
+  private touched:
+    | { readonly point: PickedPoint; readonly as: DrawnAs; readonly before: Selection; readonly after: Selection }
+    | undefined;
   /** How thick a surface may be to be seen as one, job units. */
   private thickness = 0.25;
 
@@ -196,6 +199,15 @@ export class SelectionStore {
     if (!this.isEmpty()) this.last.set(this.steps());
   }
 
+  /** The patch of the last touch again, with the rule as it now is: it is seen to grow and shrink as the rule changes. */
+  regrow(): void {
+    const { touched } = this;
+    // Only while nothing has been selected since.
+    if (!touched || this.steps() !== touched.after) return;
+    this.steps.set(touched.before);
+    this.touch(touched.point, touched.as);
+  }
+
   /** The patch round a point that was touched. */
   touch(point: PickedPoint, as: DrawnAs): void {
     const { easting, northing, elevation } = point;
@@ -219,7 +231,9 @@ export class SelectionStore {
       .subscribe(({ nodes, points, isCut }) => {
         this.isCounting.set(false);
         const decode = (text: string): Uint8Array => Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0));
+        const before = this.steps();
         this.draw({ kind: 'points', nodes: nodes.map(({ nodeId, bits }) => ({ nodeId, bits: decode(bits) })) }, { as });
+        this.touched = { point, as, before, after: this.steps() };
         if (isCut)
           this.problem.set(
             `The patch of ${formatCount(points)} points goes on beyond ${this.patchLimit()}; it was cut there.`,

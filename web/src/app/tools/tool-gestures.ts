@@ -8,7 +8,7 @@ import { WorkbenchStore } from '../workbench/workbench-store';
 import { cornersOf } from './drawn-corners';
 import { MeasureStore } from './measure-store';
 import { SelectionStore, type DrawnAs } from './selection-store';
-import { toolFacts } from './tools';
+import { toolFacts, type ToolId } from './tools';
 
 type Pixel = readonly [number, number];
 
@@ -44,13 +44,22 @@ export class ToolGestures {
   readonly at = signal<
     { readonly view: ViewId; readonly px: number; readonly py: number; readonly byKeys: boolean } | undefined
   >(undefined);
+  private followed: ToolId = 'look';
   private press: { readonly px: number; readonly py: number; isDrag: boolean } | undefined;
 
   constructor() {
     effect(() => {
       this.store.tool();
-      untracked(() => this.cancel());
+      untracked(() => this.follow());
     });
+  }
+
+  /** Another tool in hand begins anew: told by the effect, or by the first thing done with it, if that is sooner. */
+  private follow(): void {
+    const tool = this.store.tool();
+    if (tool === this.followed) return;
+    this.followed = tool;
+    this.cancel();
   }
 
   /** Whether the tool in hand works in this view. */
@@ -72,6 +81,7 @@ export class ToolGestures {
   }
 
   down(event: ToolEvent): void {
+    this.follow();
     const { view, px, py } = event;
     this.press = { px, py, isDrag: false };
     const tool = this.store.tool();
@@ -242,6 +252,7 @@ export class ToolGestures {
 
   /** Keys of the tool in hand: arrows move a cross, Enter clicks with it. False where the key is not the tool's. */
   keyed(event: KeyboardEvent, view: ViewId): boolean {
+    this.follow();
     const tool = this.store.tool();
     if (tool === 'look') return false;
     const modifiers = { shift: event.shiftKey, alt: event.altKey };
