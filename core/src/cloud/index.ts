@@ -6,6 +6,7 @@ export {
   slicePoints,
   COLUMN_NAMES,
   PointFlag,
+  SCAN_ANGLE_STEP,
   WAVE_PACKET_LENGTH,
 } from './point-batch.js';
 export type { ColumnArray, ColumnName, PointBatch, PointColumns, Quantisation } from './point-batch.js';

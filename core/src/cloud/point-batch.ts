@@ -29,6 +29,9 @@ export interface PointBatch {
   readonly extraBytes?: Uint8Array;
 }
 
+/** Degrees a step of {@link PointBatch.scanAngle} is: LAS 1.4 R15, point formats 6 to 10. */
+export const SCAN_ANGLE_STEP = 0.006;
+
 /** Bits of {@link PointBatch.flags}: LAS 1.4 R15, table 16. */
 export const PointFlag = { synthetic: 1, keyPoint: 2, withheld: 4, overlap: 8 } as const;
 

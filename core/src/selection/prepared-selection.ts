@@ -1,4 +1,4 @@
-import { PointFlag, type ColumnName, type Quantisation } from '../cloud/index.js';
+import { PointFlag, SCAN_ANGLE_STEP, type ColumnName, type Quantisation } from '../cloud/index.js';
 import { PamperoError } from '../task/index.js';
 import { pixelsAround, Projection, type Box } from './drawn-view.js';
 import { addToFront, isSeen, mergeFront, newFront, type Front } from './front.js';
@@ -44,8 +44,6 @@ const COLUMNS_OF: Readonly<Record<RangeAttribute, readonly ColumnName[]>> = {
   'number-of-returns': ['returns'],
 };
 
-/** Degrees a step of the stored scan angle is: LAS 1.4 R15, point formats 6 to 10. */
-const SCAN_ANGLE_STEP = 0.006;
 /** How thick a surface may be to be seen as one, where nothing else is said: job units. */
 const THICKNESS = 0.25;
 

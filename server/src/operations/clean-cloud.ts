@@ -14,7 +14,7 @@ import type { CleanTask, FoundPoints } from '../tasks/cleaning-tasks.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 import { classNames } from './hand-edits.js';
-import { handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { byNode, handOver, mapWide, readNodeColumns } from './node-groups.js';
 import { boxOf } from './select-points.js';
 import { spatialTiles } from './spatial-tiles.js';
 
@@ -64,17 +64,11 @@ export function cleanCloudWork(pool: TaskPool, cloudId: number, filter: Cleaning
         return result;
       });
     const { found, judged } = await search(pool, filter, signal, over);
-    const indicesOf = new Map<number, Uint32Array[]>();
-    for (const { nodeId, indices } of found) {
-      const list = indicesOf.get(nodeId);
-      if (list) list.push(indices);
-      else indicesOf.set(nodeId, [indices]);
-    }
     const before = new Float64Array(256);
     const changes: { nodeId: number; classification: Uint8Array }[] = [];
-    for (const [nodeId, lists] of indicesOf) {
+    for (const [nodeId, lists] of byNode(found)) {
       const classification = Uint8Array.from((await readNodeClass(job.read, nodeId)).classification);
-      for (const indices of lists)
+      for (const { indices } of lists)
         for (const i of indices) {
           before[classification[i]!]!++;
           classification[i] = toClass;

@@ -6,11 +6,10 @@ import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
 import { readJobClasses } from '../store/pin-repository.js';
-import type { NewClasses } from '../tasks/object-tasks.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 import { classNames } from './hand-edits.js';
-import { groupNodes, handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { byNode, groupNodes, handOver, mapWide, readNodeColumns } from './node-groups.js';
 import { frameOver, partFrame } from './raster-frames.js';
 import { boxOf } from './select-points.js';
 import { spatialTiles } from './spatial-tiles.js';
@@ -92,15 +91,9 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
       return found;
     });
     report(0.96, 'Storing classes');
-    const byNode = new Map<number, NewClasses[]>();
-    for (const part of parts.flat()) {
-      const list = byNode.get(part.nodeId);
-      if (list) list.push(part);
-      else byNode.set(part.nodeId, [part]);
-    }
     const gained = new Float64Array(256);
     const changes: { nodeId: number; classification: Uint8Array }[] = [];
-    for (const [nodeId, lists] of byNode) {
+    for (const [nodeId, lists] of byNode(parts.flat())) {
       const classification = Uint8Array.from((await readNodeClass(job.read, nodeId)).classification);
       for (const { indices, classes } of lists)
         indices.forEach((i, k) => {

@@ -51,6 +51,17 @@ export async function readNodeColumns(
   return out;
 }
 
+/** What tiles found, gathered by the node it lies in. */
+export function byNode<T extends { readonly nodeId: number }>(parts: readonly T[]): Map<number, T[]> {
+  const groups = new Map<number, T[]>();
+  for (const part of parts) {
+    const list = groups.get(part.nodeId);
+    if (list) list.push(part);
+    else groups.set(part.nodeId, [part]);
+  }
+  return groups;
+}
+
 /** Runs `work` over all items, at most `width` at once, and gives the results in the items' order. */
 export async function mapWide<T, R>(
   items: readonly T[],

@@ -8,7 +8,7 @@ import { listStoredNodes, quantisationOf, readCloudFacts, readNodeClass } from '
 import { replaceMarks } from '../store/history-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
-import { handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { byNode, handOver, mapWide, readNodeColumns } from './node-groups.js';
 import { boxOf } from './select-points.js';
 import { spatialTiles } from './spatial-tiles.js';
 
@@ -42,18 +42,13 @@ export function thinCloudWork(pool: TaskPool, parameters: ThinCloudParameters, u
         what: 'The cloud has no points of the chosen classes that are not withheld.',
         mend: 'Choose other classes, or restore what is withheld.',
       });
-    const keptOf = new Map<number, Uint32Array[]>();
-    for (const { nodeId, indices } of parts.flatMap(({ kept }) => kept)) {
-      const list = keptOf.get(nodeId);
-      if (list) list.push(indices);
-      else keptOf.set(nodeId, [indices]);
-    }
+    const keptOf = byNode(parts.flatMap(({ kept }) => kept));
     report(0.93, 'Storing flags');
     const changes: { nodeId: number; flags: Uint8Array }[] = [];
     for (const { id } of nodes) {
       const marks = await readNodeClass(job.read, id);
       const stays = new Uint8Array(marks.flags.length);
-      for (const indices of keptOf.get(id) ?? []) for (const i of indices) stays[i] = 1;
+      for (const { indices } of keptOf.get(id) ?? []) for (const i of indices) stays[i] = 1;
       const flags = Uint8Array.from(marks.flags);
       for (let i = 0; i < flags.length; i++) {
         if (takes[marks.classification[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0) continue;

@@ -11,7 +11,7 @@ import {
 } from '@pampero/core/selection';
 import { packDifference, type PackedDifference } from '../store/mark-difference.js';
 import { countSelectedClasses, type SelectedCounts } from './selected-counts.js';
-import type { NodeColumns } from './tile-tasks.js';
+import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
 /** A node to be selected from; positions only where they are needed. */
 export interface SelectableNode extends Omit<NodeColumns, 'geometry'> {
@@ -31,15 +31,6 @@ export interface SelectionTask {
   readonly fronts: readonly Front[];
 }
 
-const POSITION_NAMES = ['x', 'y', 'z'] as const satisfies readonly ColumnName[];
-const NO_COLUMNS: PointColumns = {
-  gpsTime: false,
-  rgb: false,
-  nearInfrared: false,
-  wavePacket: false,
-  extraBytesLength: 0,
-};
-
 export function selectable(node: SelectableNode, wanted: ReadonlySet<ColumnName>): SelectablePoints {
   const attributes =
     node.attributes && unpackColumns(node.attributes, node.count, node.attributeNames, node.columns, [...wanted]);
@@ -52,7 +43,7 @@ export function selectable(node: SelectableNode, wanted: ReadonlySet<ColumnName>
     box: node.box,
     classification: node.classification,
     flags: node.flags,
-    ...(node.geometry && unpackColumns(node.geometry, node.count, POSITION_NAMES, NO_COLUMNS)),
+    ...(node.geometry && positionsOf({ count: node.count, geometry: node.geometry })),
     ...attributes,
     ...(extraBytes &&
       node.confidence && {

@@ -61,7 +61,12 @@ const NO_COLUMNS: PointColumns = {
   extraBytesLength: 0,
 };
 
-export function positionsOf(node: NodeColumns): { count: number; x: Int32Array; y: Int32Array; z: Int32Array } {
+export function positionsOf(node: Pick<NodeColumns, 'count' | 'geometry'>): {
+  count: number;
+  x: Int32Array;
+  y: Int32Array;
+  z: Int32Array;
+} {
   return { count: node.count, ...unpackColumns(node.geometry, node.count, POSITION_NAMES, NO_COLUMNS) } as ReturnType<
     typeof positionsOf
   >;

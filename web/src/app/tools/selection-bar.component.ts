@@ -73,10 +73,6 @@ export class SelectionBarComponent {
     this.selection.regrow();
   }
 
-  protected showSelectedOnly(): void {
-    this.selection.focus();
-  }
-
   protected copy(): void {
     this.ask({ title: 'Copy to a new cloud', label: 'Name of the cloud', action: 'Copy' }, (name) =>
       this.selection.copy(name),

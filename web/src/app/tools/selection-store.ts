@@ -5,6 +5,7 @@ import { metresPer } from '@pampero/core/geodesy';
 import type { Selection, SelectionStep, Shape, StepKind } from '@pampero/core/selection';
 import { catchError, EMPTY, Observable, of, race, Subject, switchMap, take, timer } from 'rxjs';
 import { ApiService, asJson } from '../api/api.service';
+import { bitsFromText } from '../shared/bits';
 import { formatCount } from '../shared/format';
 import { DrawingLink } from '../viewer/drawing-link';
 import type { ForeseenChange, PickedPoint } from '../viewer/viewer-protocol';
@@ -230,9 +231,11 @@ export class SelectionStore {
       )
       .subscribe(({ nodes, points, isCut }) => {
         this.isCounting.set(false);
-        const decode = (text: string): Uint8Array => Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0));
         const before = this.steps();
-        this.draw({ kind: 'points', nodes: nodes.map(({ nodeId, bits }) => ({ nodeId, bits: decode(bits) })) }, { as });
+        this.draw(
+          { kind: 'points', nodes: nodes.map(({ nodeId, bits }) => ({ nodeId, bits: bitsFromText(bits) })) },
+          { as },
+        );
         this.touched = { point, as, before, after: this.steps() };
         if (isCut)
           this.problem.set(

@@ -1,4 +1,5 @@
 import { unpackArrays } from '@pampero/core/binary';
+import { SCAN_ANGLE_STEP } from '@pampero/core/cloud';
 import { Outline, PreparedSelection, type Selection, type Visible } from '@pampero/core/selection';
 import { CleaningPreview } from './cleaning-preview';
 import { GraphicsPainter } from './graphics-painter';
@@ -438,7 +439,7 @@ export class DrawingEngine {
       intensity: of('intensity', (bytes) => new Uint16Array(bytes)[index]!),
       returnNumber: returns && returns & 15,
       returns: returns && returns >> 4,
-      scanAngle: of('scanAngle', (bytes) => new Int16Array(bytes)[index]! * 0.006),
+      scanAngle: of('scanAngle', (bytes) => new Int16Array(bytes)[index]! * SCAN_ANGLE_STEP),
       strip: of('pointSourceId', (bytes) => new Uint16Array(bytes)[index]!),
       gpsTime: of('gpsTime', (bytes) => new Float64Array(bytes)[index]!),
       confidence: of('confidence', (bytes) => new Float32Array(bytes)[index]!),

@@ -1,6 +1,6 @@
 import type { CloudNode } from '@pampero/contract';
 import { PointFlag } from '@pampero/core/cloud';
-import { PreparedSelection, type SelectablePoints } from '@pampero/core/selection';
+import { returnKind, type PreparedSelection, type SelectablePoints } from '@pampero/core/selection';
 import { stripColour, RETURN_COLOURS, abgr } from './colours';
 import type { SceneNode } from './level-of-detail';
 import { columnFor, valuesOf, type ColumnKey } from './point-values';
@@ -206,11 +206,7 @@ function stripAbgr(id: number): number {
   return colour;
 }
 
-const RETURN_TABLE = Uint32Array.from({ length: 256 }, (_, byte) => {
-  const [number, of] = [byte & 15, byte >> 4];
-  const kind = of <= 1 ? 'single' : number <= 1 ? 'first' : number >= of ? 'last' : 'intermediate';
-  return abgr(RETURN_COLOURS[kind]);
-});
+const RETURN_TABLE = Uint32Array.from({ length: 256 }, (_, byte) => abgr(RETURN_COLOURS[returnKind(byte)]));
 
 /** The column a mode needs fetched and the node does not have yet. */
 export function missingColumn(cached: CachedNode, mode: ColourMode): ColumnKey | undefined {

@@ -1,3 +1,4 @@
+import { SCAN_ANGLE_STEP } from '@pampero/core/cloud';
 import { greenness } from '@pampero/core/selection';
 import type { CachedNode } from './point-cache';
 import type { DrawnGrid } from './rasteriser';
@@ -25,9 +26,6 @@ export function columnFor(mode: ColourMode): ColumnKey | undefined {
 export function isRamped(mode: ColourMode): boolean {
   return mode !== 'class' && mode !== 'colour' && mode !== 'returns' && mode !== 'strip';
 }
-
-/** Degrees a step of the stored scan angle is: LAS 1.4 R15, point formats 6 to 10. */
-const SCAN_ANGLE_STEP = 0.006;
 
 /** What each point of a node is coloured by; NaN where it has none. */
 export function valuesOf(mode: ColourMode, cached: CachedNode, grid: DrawnGrid | undefined): Float64Array {

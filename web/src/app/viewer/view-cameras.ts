@@ -304,21 +304,18 @@ export class ViewCameras {
   }
 
   /** A place in the middle of Plan and Model. */
-  lookAt([e, n, z]: readonly [number, number, number], across?: number): void {
+  lookAt([e, n, z]: readonly [number, number, number]): void {
     const [ox, oy, oz] = this.origin();
-    const { plan, model } = this.places();
     this.plan.update((c) => ({
       ...c,
       x: e - ox,
       y: n - oy,
-      ...(across && { unitsPerPixel: across / Math.max(1, Math.min(plan.width, plan.height)) }),
     }));
     this.model.update((c) => ({
       ...c,
       x: e - ox,
       y: n - oy,
       z: z - oz,
-      ...(across && { distance: modelDistance(across / 2, model.width, model.height) }),
     }));
     this.changed();
   }

@@ -6,6 +6,7 @@ import { MatTooltipModule } from '@angular/material/tooltip';
 import type { Pin } from '@pampero/contract';
 import type { Place3 } from '@pampero/core/measuring';
 import type { Selection } from '@pampero/core/selection';
+import { bitsFromText } from '../shared/bits';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
 import { MeasureStore, type MeasureKind } from '../tools/measure-store';
 import { SelectionStore } from '../tools/selection-store';
@@ -140,6 +141,6 @@ export class ViewMenuComponent {
 /** Bits of points come back from base 64. */
 function revive(value: unknown): unknown {
   return JSON.parse(JSON.stringify(value), (key, v: unknown) =>
-    key === 'bits' && typeof v === 'string' ? Uint8Array.from(atob(v), (letter) => letter.charCodeAt(0)) : v,
+    key === 'bits' && typeof v === 'string' ? bitsFromText(v) : v,
   );
 }
