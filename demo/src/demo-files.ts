@@ -2,10 +2,11 @@ import { mkdir, open, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { slicePoints, type PointBatch } from '@pampero/core/cloud';
 import { writeLas } from '@pampero/core/formats/las';
-import { pnezd, surveyedPoints } from './control.js';
+import { pnezd, surveyedPoints } from './farm/control.js';
 import { writeGtx } from '@pampero/core/geodesy';
-import { madeUpGeoid } from './geoid.js';
-import { flyLidar, QUANTISATION } from './lidar-flight.js';
+import { madeUpGeoid } from './farm/geoid.js';
+import { flyFarm } from './farm/farm.js';
+import { QUANTISATION } from './simulation/lidar-flight.js';
 
 const SEED = 1852;
 /** Goes up when the generator's output changes, so that an old folder is made anew. */
@@ -36,7 +37,7 @@ export async function ensureDemoFiles(folder: string): Promise<DemoFiles> {
   const mark = join(folder, `edition-${EDITION}`);
   if (await stat(mark).catch(() => undefined)) return files;
   await mkdir(folder, { recursive: true });
-  const cloud = flyLidar(SEED);
+  const cloud = flyFarm(SEED);
   await writeCloud(files.truth, cloud);
   await writeCloud(files.lidar, { ...cloud, classification: new Uint8Array(cloud.count).fill(1) });
   const { control, check } = surveyedPoints(SEED + 7);

@@ -2,7 +2,7 @@ import { agreementCounts, agreementOf } from '@pampero/core/accuracy';
 import { lowPoints } from '@pampero/core/cleaning';
 import {
   addLowestPoints,
-  classifyAgainstCloth,
+  classifyAgainstSurface,
   clothDefaults,
   newLowestRaster,
   rejectLowOutliers,
@@ -11,10 +11,11 @@ import {
 import { addGround, classifyObjects, groundModel, newGroundSums } from '@pampero/core/objects';
 import { createHash } from 'node:crypto';
 import { describe, expect, test } from 'vitest';
-import { EXTENT } from './terrain.js';
-import { flyLidar, QUANTISATION } from './lidar-flight.js';
+import { EXTENT } from './farm/terrain.js';
+import { flyFarm } from './farm/farm.js';
+import { QUANTISATION } from './simulation/lidar-flight.js';
 
-const cloud = flyLidar(1852);
+const cloud = flyFarm(1852);
 
 describe('the demo cloud', () => {
   test('has about a million and a half points, up to five returns, five strips, every class of the scene', () => {
@@ -35,7 +36,7 @@ describe('the demo cloud', () => {
         .update(batch.intensity)
         .update(batch.classification)
         .digest('hex');
-    expect(hash(flyLidar(1852))).toBe(hash(cloud));
+    expect(hash(flyFarm(1852))).toBe(hash(cloud));
   });
 
   test('ground by cloth with the default settings reaches kappa 0.90 against its truth', () => {
@@ -46,7 +47,7 @@ describe('the demo cloud', () => {
     addLowestPoints(raster, given, QUANTISATION, takes);
     rejectLowOutliers(raster, 0.5);
     const cloth = settleCloth(raster, clothDefaults);
-    const found = classifyAgainstCloth(given, QUANTISATION, frame, cloth, { classDistance: 0.12, takes });
+    const found = classifyAgainstSurface(given, QUANTISATION, frame, cloth, { classDistance: 0.12, takes });
     const { kappa, typeOne, typeTwo, total } = agreementOf(agreementCounts(cloud.classification, found, 2));
     const percent = (share: number): string => `${(share * 100).toFixed(2)} %`;
     console.log(

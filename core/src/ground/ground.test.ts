@@ -3,7 +3,7 @@ import type { PointBatch } from '../cloud/index.js';
 import { seededRandom } from '../task/index.js';
 import {
   addLowestPoints,
-  classifyAgainstCloth,
+  classifyAgainstSurface,
   clothDefaults,
   mergeLowestRaster,
   newLowestRaster,
@@ -58,7 +58,7 @@ function findGround(points: Points, options: Partial<ClothOptions> = {}, classDi
   addLowestPoints(raster, points, quantisation, everyClass);
   rejectLowOutliers(raster, 0.5);
   const cloth = settleCloth(raster, { ...clothDefaults, ...options });
-  return classifyAgainstCloth(points, quantisation, frame, cloth, { classDistance, takes: everyClass });
+  return classifyAgainstSurface(points, quantisation, frame, cloth, { classDistance, takes: everyClass });
 }
 
 function wrong(classes: Uint8Array, isGround: boolean[]): { missed: number; added: number } {

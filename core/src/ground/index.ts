@@ -2,5 +2,32 @@ export { addLowestPoints, mergeLowestRaster, newLowestRaster, rejectLowOutliers 
 export type { LowestRaster, RasterFrame } from './lowest-raster.js';
 export { clothDefaults, settleCloth } from './cloth.js';
 export type { ClothOptions, LandShape } from './cloth.js';
-export { classifyAgainstCloth } from './cloth-classification.js';
-export type { GroundRule } from './cloth-classification.js';
+export { densifyDefaults, densifyTin } from './progressive-tin.js';
+export type { DensifyOptions } from './progressive-tin.js';
+export { classifyAgainstSurface } from './surface-classification.js';
+export type { GroundRule } from './surface-classification.js';
+export {
+  addNearPoints,
+  classifyAgainstPlanes,
+  groundPlanes,
+  heightAt,
+  mergeNearSums,
+  newNearSums,
+  type GroundBatch,
+  type GroundPlanes,
+  type NearSums,
+} from './ground-planes.js';
+export {
+  addGreenness,
+  doubtOfConfidence,
+  doubtOfGreen,
+  excessGreen,
+  greennessLimit,
+  newGreennessHistogram,
+  strongerDoubt,
+  tooDoubtful,
+  type GreennessHistogram,
+} from './doubtful-points.js';
+export { bandOf, findGround, firstSurface, GROUND_METHODS, type GroundSettings } from './find-ground.js';
+export { proposeGround, type GroundEvidence, type GroundProposal } from './ground-proposal.js';
+export { groundNoise, steepSlope, type PointColumns3 } from './ground-evidence.js';

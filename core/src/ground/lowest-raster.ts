@@ -28,12 +28,13 @@ export function newLowestRaster(frame: RasterFrame): LowestRaster {
   };
 }
 
-/** Enters the points whose class `takes[class]` is not 0 and that are not withheld. */
+/** Enters the points whose class `takes[class]` is not 0, that are not withheld and not too doubtful. */
 export function addLowestPoints(
   raster: LowestRaster,
   batch: Pick<PointBatch, 'count' | 'x' | 'y' | 'z' | 'classification' | 'flags'>,
   { scale, offset }: Quantisation,
   takes: Uint8Array,
+  isDoubtful?: Uint8Array,
 ): void {
   const { columns, rows, cell } = raster;
   const { x, y, z, classification, flags } = batch;
@@ -42,7 +43,7 @@ export function addLowestPoints(
   const oy = offset[1] - raster.north;
   const oz = offset[2];
   for (let i = 0; i < batch.count; i++) {
-    if (takes[classification[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0) continue;
+    if (takes[classification[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0 || isDoubtful?.[i] === 1) continue;
     const east = x[i]! * sx + ox;
     const north = y[i]! * sy + oy;
     const column = Math.min(columns - 1, Math.max(0, Math.floor(east / cell)));

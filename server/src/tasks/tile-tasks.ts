@@ -16,7 +16,7 @@ import {
 } from '@pampero/core/contours';
 import {
   addLowestPoints,
-  classifyAgainstCloth,
+  classifyAgainstSurface,
   newLowestRaster,
   rejectLowOutliers,
   settleCloth,
@@ -139,7 +139,7 @@ export function classify(task: ClassifyTask): ClassifyResult {
       flags: node.flags,
       returns: returns as Uint8Array,
     };
-    const next = classifyAgainstCloth(batch, task.quantisation, task.frame, task.cloth, {
+    const next = classifyAgainstSurface(batch, task.quantisation, task.frame, task.cloth, {
       classDistance: task.classDistance,
       takes: task.takes,
     });

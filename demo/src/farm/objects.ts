@@ -1,74 +1,7 @@
 import { seededRandom } from '@pampero/core/task';
+import { smoothNoise } from '../simulation/smooth-noise.js';
+import { CLASS, type Box, type Building, type Objects, type Rod, type Tree } from '../simulation/scene.js';
 import { bankNorthing, distanceToBank, distanceToRoad, groundElevation, LAGOON, waterElevation } from './terrain.js';
-
-/** A roof over a rectangle: `eaves` at the two long sides, `ridge` along the middle (or along one side for a lean-to). */
-export interface Building {
-  readonly east: number;
-  readonly north: number;
-  readonly halfLength: number;
-  readonly halfWidth: number;
-  /** Degrees of the long axis, counter-clockwise from east. */
-  readonly turned: number;
-  readonly floor: number;
-  readonly eaves: number;
-  readonly ridge: number;
-  readonly isLeanTo: boolean;
-}
-
-/** A crown as an upright ellipsoid through which a beam loses its way. */
-export interface Tree {
-  readonly east: number;
-  readonly north: number;
-  readonly foot: number;
-  readonly middle: number;
-  readonly halfHeight: number;
-  readonly radius: number;
-  /** Chance of a return per metre of crown crossed. */
-  readonly density: number;
-}
-
-/** Something thin and straight: a wire span, a pole, a fence rail. Ends in metres from the corner, elevation in metres. */
-export interface Rod {
-  readonly from: readonly [number, number, number];
-  readonly to: readonly [number, number, number];
-  readonly radius: number;
-  readonly classCode: number;
-  readonly reflectance: number;
-}
-
-/** An upright box: a head wall, a vehicle. */
-export interface Box {
-  readonly east: number;
-  readonly north: number;
-  readonly halfLength: number;
-  readonly halfWidth: number;
-  readonly turned: number;
-  readonly foot: number;
-  readonly top: number;
-  readonly classCode: number;
-}
-
-export interface Objects {
-  readonly buildings: readonly Building[];
-  readonly trees: readonly Tree[];
-  readonly rods: readonly Rod[];
-  readonly boxes: readonly Box[];
-}
-
-export const CLASS = {
-  ground: 2,
-  low: 3,
-  medium: 4,
-  high: 5,
-  building: 6,
-  lowPoint: 7,
-  water: 9,
-  conductor: 14,
-  tower: 15,
-  highNoise: 18,
-  fence: 64,
-  vehicle: 65,
-} as const;
 
 /** Everything that stands on the farm; the same seed gives the same farm. */
 export function standingObjects(seed: number): Objects {
@@ -267,20 +200,4 @@ export function grassHeight(east: number, north: number): number {
   if (patch < 1.02) return 0.02;
   const tussock = smoothNoise(east / 1.6, north / 1.6);
   return tussock > 0.45 ? 0.2 + 0.7 * (tussock - 0.45) : 0.02;
-}
-
-/** Lattice noise from 0 to 1: hashed corners, smoothly blended. */
-function smoothNoise(x: number, y: number): number {
-  const column = Math.floor(x);
-  const row = Math.floor(y);
-  const corner = (c: number, r: number): number => {
-    let h = Math.imul(c + 4096, 0x27d4eb2d) ^ Math.imul(r + 4096, 0x165667b1);
-    h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
-    return ((h ^ (h >>> 12)) >>> 0) / 4294967296;
-  };
-  const ease = (t: number): number => t * t * (3 - 2 * t);
-  const u = ease(x - column);
-  const south = corner(column, row) + (corner(column + 1, row) - corner(column, row)) * u;
-  const north = corner(column, row + 1) + (corner(column + 1, row + 1) - corner(column, row + 1)) * u;
-  return south + (north - south) * ease(y - row);
 }

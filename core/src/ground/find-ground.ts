@@ -1,0 +1,108 @@
+import type { PointBatch, Quantisation } from '../cloud/index.js';
+import { noProgress, type Progress } from '../task/index.js';
+import { settleCloth, type LandShape } from './cloth.js';
+import { addGreenness, doubtOfGreen, greennessLimit, newGreennessHistogram, tooDoubtful } from './doubtful-points.js';
+import { addNearPoints, classifyAgainstPlanes, groundPlanes, newNearSums, type GroundBatch } from './ground-planes.js';
+import {
+  addLowestPoints,
+  newLowestRaster,
+  rejectLowOutliers,
+  type LowestRaster,
+  type RasterFrame,
+} from './lowest-raster.js';
+import { densifyTin } from './progressive-tin.js';
+import { classifyAgainstSurface } from './surface-classification.js';
+
+export const GROUND_METHODS = ['tin', 'cloth'] as const;
+
+/** Everything that decides what is ground. Lengths in job units. */
+export interface GroundSettings {
+  readonly method: (typeof GROUND_METHODS)[number];
+  /** Side of the cells whose lowest points are asked. */
+  readonly cell: number;
+  /** A point this near the ground found is ground. */
+  readonly tolerance: number;
+  /** Fits planes to the points near the first surface and classes against these. */
+  readonly secondLook: boolean;
+  /** For the TIN, see {@link DensifyOptions}. */
+  readonly largestBuilding: number;
+  readonly steepestRise: number;
+  readonly tallestStep: number;
+  /** For the cloth, see {@link ClothOptions}. */
+  readonly landShape: LandShape;
+  readonly followSteepSlopes: boolean;
+  readonly steepestDegrees: number;
+  readonly iterations: number;
+  /** Cells this far under their surroundings hold false points. */
+  readonly lowPointDrop: number;
+  /** Green points count for less, where the cloud has colours. */
+  readonly doubtGreen: boolean;
+}
+
+/** Points near the first surface by this many tolerances are those that planes are fitted to. */
+const BAND = 2;
+
+/** Within what distance of the first surface points are fitted. */
+export function bandOf({ tolerance }: GroundSettings): number {
+  return BAND * tolerance;
+}
+
+/** Heights of the first surface at the cells' centres; empties cells with false low points in `raster`. */
+export function firstSurface(
+  raster: LowestRaster,
+  settings: GroundSettings,
+  metresPerUnit: number,
+  progress: Progress = noProgress,
+  signal?: { readonly aborted: boolean },
+): { heights: Float64Array; cellsEmptied: number } {
+  const cellsEmptied = rejectLowOutliers(raster, settings.lowPointDrop);
+  const heights =
+    settings.method === 'cloth'
+      ? settleCloth(raster, { ...settings, metresPerUnit }, progress, signal)
+      : densifyTin(
+          raster,
+          {
+            largestBuilding: settings.largestBuilding,
+            angleDegrees: settings.steepestRise,
+            distance: settings.tallestStep,
+            shortSide: 3 / metresPerUnit,
+          },
+          progress,
+          signal,
+        ).heights;
+  return { heights, cellsEmptied };
+}
+
+/**
+ * Ground of a cloud held in memory whole, step by step as the server does it over tiles.
+ * @returns the new class column; a new array
+ */
+export function findGround(
+  batch: GroundBatch & Partial<Pick<PointBatch, 'red' | 'green' | 'blue'>>,
+  quantisation: Quantisation,
+  frame: RasterFrame,
+  settings: GroundSettings,
+  takes: Uint8Array,
+  metresPerUnit = 1,
+): Uint8Array {
+  let doubt: Float32Array | undefined;
+  if (settings.doubtGreen && batch.red) {
+    const { count, red, green, blue } = batch as Required<typeof batch>;
+    const histogram = newGreennessHistogram();
+    addGreenness(histogram, { count, red, green, blue });
+    const parted = greennessLimit(histogram);
+    if (parted) doubt = doubtOfGreen({ count, red, green, blue }, parted.limit);
+  }
+  const isDoubtful = doubt && tooDoubtful(doubt);
+  const raster = newLowestRaster(frame);
+  addLowestPoints(raster, batch, quantisation, takes, isDoubtful);
+  const { heights } = firstSurface(raster, settings, metresPerUnit);
+  if (!settings.secondLook) {
+    const rule = { classDistance: settings.tolerance, takes };
+    return classifyAgainstSurface(batch, quantisation, frame, heights, rule, doubt);
+  }
+  const sums = newNearSums(frame);
+  addNearPoints(sums, batch, quantisation, { ...frame, heights }, bandOf(settings), takes, isDoubtful);
+  const planes = groundPlanes(sums, quantisation);
+  return classifyAgainstPlanes(batch, quantisation, planes, heights, settings.tolerance, takes, doubt);
+}

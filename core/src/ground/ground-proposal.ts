@@ -1,0 +1,75 @@
+import type { GroundSettings } from './find-ground.js';
+
+/** What a cloud tells of itself before its ground is known. Metric throughout. */
+export interface GroundEvidence {
+  /** Mean distance between last returns, metres. */
+  readonly spacing: number;
+  /** Slope that one cell in twenty exceeds, between lowest points of wide cells, degrees. */
+  readonly steepSlope: number;
+  /** Share of pulses with more than one return. */
+  readonly manyReturns: number;
+  readonly hasColour: boolean;
+  /** Scatter of points about planes where it is least, metres: the ranging noise. Undefined where too few points tell. */
+  readonly noise: number | undefined;
+}
+
+export interface GroundProposal {
+  readonly settings: GroundSettings;
+  /** Why, a sentence each. */
+  readonly reasons: readonly string[];
+}
+
+const CELLS = [0.25, 0.35, 0.5, 0.7, 1, 1.5, 2, 3, 4] as const;
+/** Spacings of last returns to a cell: some seven points, of which the lowest is asked. */
+const SPACINGS = 2.6;
+
+/** Settings for a cloud from what it tells of itself, with the reasons. Lengths of the settings in job units. */
+export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): GroundProposal {
+  const { spacing, steepSlope, manyReturns, hasColour, noise } = evidence;
+  const reasons: string[] = [];
+  const wanted = spacing * SPACINGS;
+  const cell = CELLS.reduce((best, side) =>
+    Math.abs(Math.log(side / wanted)) < Math.abs(Math.log(best / wanted)) ? side : best,
+  );
+  reasons.push(`Last returns lie ${spacing.toFixed(2)} m apart: cells of ${cell} m hold a few each.`);
+  const isPhotogrammetry = manyReturns < 0.001 && hasColour;
+  // Three times the noise takes in all but some in a thousand; matching of photographs errs by more than it scatters.
+  const tolerance = Math.min(0.25, Math.max(0.04, Math.round((noise === undefined ? 0.06 : 3 * noise) * 100) / 100));
+  reasons.push(
+    noise === undefined
+      ? 'Too few points lie together to see the noise: 0.06 m is usual.'
+      : `Hard ground scatters by ${(noise * 100).toFixed(1)} cm: three times that counts as ground.`,
+  );
+  const steepestRise = steepSlope > 25 ? 12 : 10;
+  reasons.push(
+    steepSlope > 25
+      ? `Slopes reach ${steepSlope.toFixed(0)}°: a larger rise is allowed from point to point.`
+      : `Slopes stay under ${Math.max(1, Math.ceil(steepSlope))}°: an ordinary rise is enough.`,
+  );
+  if (isPhotogrammetry)
+    reasons.push(
+      'One return a point and colours: taken from photographs, which see grass from above. Green counts for less.',
+    );
+  else
+    reasons.push(
+      `${(manyReturns * 100).toFixed(0)} % of pulses came back more than once: only last returns are asked.`,
+    );
+  return {
+    settings: {
+      method: 'tin',
+      cell: cell / metresPerUnit,
+      tolerance: tolerance / metresPerUnit,
+      secondLook: true,
+      largestBuilding: 60 / metresPerUnit,
+      steepestRise,
+      tallestStep: 1.4 / metresPerUnit,
+      landShape: steepSlope > 25 ? 'steep' : steepSlope > 6 ? 'rolling' : 'flat',
+      followSteepSlopes: true,
+      steepestDegrees: Math.max(40, Math.min(60, Math.ceil(steepSlope) + 10)),
+      iterations: 500,
+      lowPointDrop: 0.5 / metresPerUnit,
+      doubtGreen: isPhotogrammetry,
+    },
+    reasons,
+  };
+}

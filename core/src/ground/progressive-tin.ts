@@ -1,0 +1,287 @@
+import Delaunator from 'delaunator';
+import { checkCancelled, noProgress, PamperoError, type Progress } from '../task/index.js';
+import type { LowestRaster } from './lowest-raster.js';
+
+export interface DensifyOptions {
+  /** Seeds are the lowest points of squares of this side: wider than the largest building. Job units. */
+  readonly largestBuilding: number;
+  /** Largest angle between a facet and the lines from its corners to a new point, degrees. */
+  readonly angleDegrees: number;
+  /** Largest distance of a new point from its facet, job units. */
+  readonly distance: number;
+  /** On sides shorter than this the angle shrinks with them, so that grass is not climbed step by step. Job units. */
+  readonly shortSide: number;
+  /** Points taken for ground from the start, by cell; in the place of seeds from squares. */
+  readonly seeds?: Uint8Array;
+}
+
+/** Angle and distance as Axelsson 2000 gives them for towns and woods; 60 m: a large hall. */
+export const densifyDefaults: DensifyOptions = { largestBuilding: 60, angleDegrees: 10, distance: 1.4, shortSide: 3 };
+
+/** No lever of an angle is longer than so many cells of the level: where facets have stayed large the angle alone lets bushes in. */
+const REACH = 2;
+/** Rounds on each level; the last ones add next to nothing. */
+const MOST_ROUNDS = 5;
+/** Fewer than this share of the corners added in a round ends a level. */
+const FEW = 0.01;
+
+/**
+ * Progressive TIN densification (Axelsson 2000, "DEM generation from laser scanner data using adaptive TIN models", IAPRS
+ * 33 B4/1, 110-117): a TIN over the lowest points of large squares takes in points that lie near its facets, by distance and
+ * angle, and by the angle of the point mirrored at the nearest corner, which lets the edge of a step in; round after round.
+ *
+ * Candidates are the lowest points of cells, from coarse cells to fine ones: the lowest of many is ground more often than a
+ * point taken at random, and by the time the fine ones are asked the facets are small. All that pass in a round are taken at
+ * once, so the outcome does not depend on the order of points or on tiles.
+ * @returns elevation of the TIN at each cell's centre, job units; and which cells' points became corners
+ * @throws PamperoError `no-ground-candidates` when every cell is empty
+ */
+export function densifyTin(
+  raster: LowestRaster,
+  options: DensifyOptions,
+  progress: Progress = noProgress,
+  signal?: { readonly aborted: boolean },
+): { heights: Float64Array; isCorner: Uint8Array } {
+  const { columns, rows, cell, lowest } = raster;
+  const cells = columns * rows;
+  const isCorner = new Uint8Array(cells);
+  const candidates: number[] = [];
+  for (let i = 0; i < cells; i++) if (lowest[i] !== Infinity) candidates.push(i);
+  if (candidates.length === 0)
+    throw new PamperoError('no-ground-candidates', {
+      what: 'No point is left to look for ground among.',
+      mend: 'Check that the cloud has points outside the noise classes that are not withheld.',
+    });
+  const seedSide = Math.max(1, Math.round(options.largestBuilding / cell));
+  if (options.seeds) for (const i of candidates) isCorner[i] = options.seeds[i]!;
+  if (!options.seeds?.includes(1)) for (const i of lowestPerSquare(raster, seedSide)) isCorner[i] = 1;
+
+  const sides: number[] = [];
+  for (let side = 1; side * 2 <= seedSide; side *= 2) sides.unshift(side);
+  const rim = rimAround(raster, isCorner);
+  let net = new Net(raster, isCorner, rim);
+  for (const [level, side] of sides.entries()) {
+    const asked = side === 1 ? candidates : lowestPerSquare(raster, side);
+    for (let round = 0; round < MOST_ROUNDS; round++) {
+      checkCancelled(signal);
+      const taken = net.passing(asked, options, side);
+      if (taken.length <= FEW * net.corners) break;
+      for (const i of taken) isCorner[i] = 1;
+      net = new Net(raster, isCorner, rim);
+      progress((level + (round + 1) / MOST_ROUNDS) / sides.length);
+    }
+  }
+  progress(1);
+  return { heights: net.sampled(), isCorner };
+}
+
+/** The lowest of the cells' points in each square of `side` cells. */
+function lowestPerSquare({ lowest, columns, rows }: LowestRaster, side: number): number[] {
+  const found: number[] = [];
+  for (let top = 0; top < rows; top += side)
+    for (let left = 0; left < columns; left += side) {
+      let best = -1;
+      for (let row = top; row < Math.min(rows, top + side); row++)
+        for (let column = left; column < Math.min(columns, left + side); column++) {
+          const i = row * columns + column;
+          if (lowest[i] !== Infinity && (best < 0 || lowest[i]! < lowest[best]!)) best = i;
+        }
+      if (best >= 0) found.push(best);
+    }
+  return found;
+}
+
+type Corner = readonly [number, number, number];
+
+/** Points on the four sides beyond the raster, each as high as the seed nearest to it. */
+function rimAround({ columns, rows, cell, lowest }: LowestRaster, isSeed: Uint8Array): Corner[] {
+  const [width, height] = [columns * cell, rows * cell];
+  const out = 4 * cell;
+  const pieces = 8;
+  const places = Array.from({ length: pieces }, (_, k) => k / pieces).flatMap((t): [number, number][] => [
+    [-out + t * (width + 2 * out), -out],
+    [width + out, -out + t * (height + 2 * out)],
+    [width + out - t * (width + 2 * out), height + out],
+    [-out, height + out - t * (height + 2 * out)],
+  ]);
+  const nearest = places.map(() => Infinity);
+  const z = places.map(() => 0);
+  for (let i = 0; i < isSeed.length; i++) {
+    if (isSeed[i] === 0) continue;
+    const [east, north] = [(i % columns) * cell, Math.floor(i / columns) * cell];
+    for (const [k, [x, y]] of places.entries()) {
+      const d = (x - east) ** 2 + (y - north) ** 2;
+      if (d >= nearest[k]!) continue;
+      nearest[k] = d;
+      z[k] = lowest[i]!;
+    }
+  }
+  return places.map(([x, y], k) => [x, y, z[k]!]);
+}
+
+/** A TIN over the points of some cells, reaching a square's width beyond the raster on all sides. */
+class Net {
+  readonly corners: number;
+  private readonly x: Float64Array;
+  private readonly y: Float64Array;
+  private readonly z: Float64Array;
+  private readonly triangles: Uint32Array;
+  /** Facet under the point of each cell (under its centre where it is empty). */
+  private readonly facetOf: Int32Array;
+
+  constructor(
+    private readonly raster: LowestRaster,
+    isCorner: Uint8Array,
+    rim: readonly Corner[],
+  ) {
+    const { columns, rows, cell, lowest } = raster;
+    const chosen: number[] = [];
+    for (let i = 0; i < isCorner.length; i++) if (isCorner[i] === 1) chosen.push(i);
+    this.corners = chosen.length;
+    const count = chosen.length + rim.length;
+    this.x = new Float64Array(count);
+    this.y = new Float64Array(count);
+    this.z = new Float64Array(count);
+    chosen.forEach((i, k) => {
+      this.x[k] = this.eastOf(i);
+      this.y[k] = this.northOf(i);
+      this.z[k] = lowest[i]!;
+    });
+    rim.forEach(([x, y, z], k) => {
+      this.x[chosen.length + k] = x;
+      this.y[chosen.length + k] = y;
+      this.z[chosen.length + k] = z;
+    });
+    const coords = new Float64Array(2 * count);
+    for (let k = 0; k < count; k++) {
+      coords[2 * k] = this.x[k]!;
+      coords[2 * k + 1] = this.y[k]!;
+    }
+    this.triangles = new Delaunator(coords).triangles;
+    this.facetOf = new Int32Array(columns * rows).fill(-1);
+    for (let f = 0; f < this.triangles.length; f += 3) this.enter(f, cell, columns, rows);
+  }
+
+  private eastOf(i: number): number {
+    return ((i % this.raster.columns) + 0.5) * this.raster.cell + this.raster.fromCentreEast[i]!;
+  }
+
+  private northOf(i: number): number {
+    return (Math.floor(i / this.raster.columns) + 0.5) * this.raster.cell + this.raster.fromCentreNorth[i]!;
+  }
+
+  /** Enters a facet in the cells whose point lies in it. */
+  private enter(f: number, cell: number, columns: number, rows: number): void {
+    const { x, y, triangles: t, facetOf } = this;
+    const { fromCentreEast, fromCentreNorth } = this.raster;
+    const [a, b, c] = [t[f]!, t[f + 1]!, t[f + 2]!];
+    const firstColumn = Math.max(0, Math.floor(Math.min(x[a]!, x[b]!, x[c]!) / cell));
+    const lastColumn = Math.min(columns - 1, Math.floor(Math.max(x[a]!, x[b]!, x[c]!) / cell));
+    const firstRow = Math.max(0, Math.floor(Math.min(y[a]!, y[b]!, y[c]!) / cell));
+    const lastRow = Math.min(rows - 1, Math.floor(Math.max(y[a]!, y[b]!, y[c]!) / cell));
+    const ax = x[a]!;
+    const ay = y[a]!;
+    const bx = x[b]! - ax;
+    const by = y[b]! - ay;
+    const cx = x[c]! - ax;
+    const cy = y[c]! - ay;
+    const area = bx * cy - by * cx;
+    if (area === 0) return;
+    for (let row = firstRow; row <= lastRow; row++)
+      for (let column = firstColumn; column <= lastColumn; column++) {
+        const i = row * columns + column;
+        if (facetOf[i] !== -1) continue;
+        const px = (column + 0.5) * cell + fromCentreEast[i]! - ax;
+        const py = (row + 0.5) * cell + fromCentreNorth[i]! - ay;
+        const wb = (px * cy - py * cx) / area;
+        const wc = (bx * py - by * px) / area;
+        if (wb >= -1e-9 && wc >= -1e-9 && wb + wc <= 1 + 1e-9) facetOf[i] = f;
+      }
+  }
+
+  /** Cells among those asked whose point passes; `side` cells wide are the squares they are the lowest of. */
+  passing(asked: readonly number[], options: DensifyOptions, side: number): number[] {
+    const { x, y, z, triangles: t } = this;
+    const { distance, shortSide } = options;
+    const tangent = Math.tan((options.angleDegrees * Math.PI) / 180);
+    const reach = REACH * side * this.raster.cell;
+    return asked.filter((i) => {
+      const f = this.facetOf[i]!;
+      if (f < 0) return false;
+      const px = this.eastOf(i);
+      const py = this.northOf(i);
+      const pz = this.raster.lowest[i]!;
+      let nearest = 0;
+      let near = Infinity;
+      let longest = 0;
+      for (let k = 0; k < 3; k++) {
+        const v = t[f + k]!;
+        const w = t[k === 2 ? f : f + k + 1]!;
+        const d = (x[v]! - px) ** 2 + (y[v]! - py) ** 2;
+        if (d < near) {
+          near = d;
+          nearest = v;
+        }
+        longest = Math.max(longest, (x[v]! - x[w]!) ** 2 + (y[v]! - y[w]!) ** 2);
+      }
+      if (near < 1e-18) return false; // it is a corner already
+      // The angle is largest at the nearest corner.
+      const allowed = tangent * Math.min(1, Math.sqrt(longest) / shortSide);
+      const most = Math.min(distance, allowed * Math.min(Math.sqrt(near), reach));
+      if (this.distanceFrom(f, px, py, pz) <= most) return true;
+      // Mirrored at the nearest corner: the brink of a step lies as its plateau does.
+      const mx = 2 * x[nearest]! - px;
+      const my = 2 * y[nearest]! - py;
+      const g = this.facetAt(mx, my);
+      return g >= 0 && g !== f && this.distanceFrom(g, mx, my, 2 * z[nearest]! - pz) <= most;
+    });
+  }
+
+  private facetAt(px: number, py: number): number {
+    const { columns, rows, cell } = this.raster;
+    const [column, row] = [Math.floor(px / cell), Math.floor(py / cell)];
+    return column < 0 || row < 0 || column >= columns || row >= rows ? -1 : this.facetOf[row * columns + column]!;
+  }
+
+  /** Distance from the facet's plane. */
+  private distanceFrom(f: number, px: number, py: number, pz: number): number {
+    const { x, y, z, triangles: t } = this;
+    const [a, b, c] = [t[f]!, t[f + 1]!, t[f + 2]!];
+    const ux = x[b]! - x[a]!;
+    const uy = y[b]! - y[a]!;
+    const uz = z[b]! - z[a]!;
+    const vx = x[c]! - x[a]!;
+    const vy = y[c]! - y[a]!;
+    const vz = z[c]! - z[a]!;
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    return Math.abs((px - x[a]!) * nx + (py - y[a]!) * ny + (pz - z[a]!) * nz) / Math.sqrt(nx * nx + ny * ny + nz * nz);
+  }
+
+  /** Elevations at the cells' centres. */
+  sampled(): Float64Array {
+    const { columns, rows, cell } = this.raster;
+    const { x, y, z, triangles: t } = this;
+    const out = new Float64Array(columns * rows);
+    for (let f = 0; f < t.length; f += 3) {
+      const [a, b, c] = [t[f]!, t[f + 1]!, t[f + 2]!];
+      const area = (x[b]! - x[a]!) * (y[c]! - y[a]!) - (y[b]! - y[a]!) * (x[c]! - x[a]!);
+      if (area === 0) continue;
+      const firstColumn = Math.max(0, Math.ceil(Math.min(x[a]!, x[b]!, x[c]!) / cell - 0.5));
+      const lastColumn = Math.min(columns - 1, Math.floor(Math.max(x[a]!, x[b]!, x[c]!) / cell - 0.5));
+      const firstRow = Math.max(0, Math.ceil(Math.min(y[a]!, y[b]!, y[c]!) / cell - 0.5));
+      const lastRow = Math.min(rows - 1, Math.floor(Math.max(y[a]!, y[b]!, y[c]!) / cell - 0.5));
+      for (let row = firstRow; row <= lastRow; row++)
+        for (let column = firstColumn; column <= lastColumn; column++) {
+          const px = (column + 0.5) * cell - x[a]!;
+          const py = (row + 0.5) * cell - y[a]!;
+          const wb = (px * (y[c]! - y[a]!) - py * (x[c]! - x[a]!)) / area;
+          const wc = ((x[b]! - x[a]!) * py - (y[b]! - y[a]!) * px) / area;
+          if (wb < -1e-9 || wc < -1e-9 || wb + wc > 1 + 1e-9) continue;
+          out[row * columns + column] = z[a]! + (z[b]! - z[a]!) * wb + (z[c]! - z[a]!) * wc;
+        }
+    }
+    return out;
+  }
+}

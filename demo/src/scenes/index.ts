@@ -1,0 +1,34 @@
+import type { PointBatch } from '@pampero/core/cloud';
+import { farm } from '../farm/farm.js';
+import { flyLidar } from '../simulation/lidar-flight.js';
+import type { Scene } from '../simulation/scene.js';
+import { matchPhotos, photoMeadow } from './photo-meadow.js';
+import { sparseCountry } from './sparse-country.js';
+import { terraces } from './terraces.js';
+import { town } from './town.js';
+import { woodedHill } from './wooded-hill.js';
+
+/** A simulated survey with its true classes and its true ground. */
+export interface SurveyedScene {
+  readonly name: string;
+  readonly scene: Scene;
+  readonly cloud: PointBatch;
+}
+
+const makers: Readonly<Record<string, { scene: (seed: number) => Scene; survey: typeof flyLidar }>> = {
+  'wooded-hill': { scene: woodedHill, survey: flyLidar },
+  town: { scene: town, survey: flyLidar },
+  terraces: { scene: terraces, survey: flyLidar },
+  'levee-farm': { scene: farm, survey: flyLidar },
+  'photo-meadow': { scene: photoMeadow, survey: matchPhotos },
+  'sparse-country': { scene: sparseCountry, survey: flyLidar },
+};
+
+export const SCENES = Object.keys(makers);
+
+/** Surveys one of the {@link SCENES}; the same seed gives the same cloud. */
+export function surveyScene(name: string, seed: number): SurveyedScene {
+  const { scene: make, survey } = makers[name]!;
+  const scene = make(seed);
+  return { name, scene, cloud: survey(scene, seed + 1) };
+}
