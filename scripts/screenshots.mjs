@@ -64,7 +64,7 @@ const operate = async (id, isDone) => {
   await page.locator('mat-snack-bar-container').waitFor({ timeout: 60_000 });
   await noMessage();
 };
-await operate('ground-by-cloth', async () => (await at('class-2').count()) > 0);
+await operate('find-ground', async () => (await at('class-2').count()) > 0);
 await operate('find-objects', async () => (await at('class-6').count()) > 0);
 await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
 await at('lay-section').click();

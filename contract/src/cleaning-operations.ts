@@ -1,15 +1,10 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
 import { classCodeSchema } from './classes.js';
-import { lengthIn, type ParameterMeta } from './length.js';
-import type { OperationDescription } from './operations.js';
+import { lengthIn } from './length.js';
+import { cloudChoice, meta, type OperationDescription } from './operation-description.js';
 
-const meta = (facts: ParameterMeta): ParameterMeta & Record<string, unknown> => ({ ...facts });
-
-const cloudId = z
-  .int()
-  .positive()
-  .meta(meta({ label: 'Cloud', help: 'The cloud that is cleaned.', quantity: 'cloud' }));
+const cloudId = cloudChoice('The cloud that is cleaned.');
 const into = (code: number) =>
   classCodeSchema
     .default(code)

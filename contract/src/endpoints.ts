@@ -2,12 +2,14 @@ import { z } from 'zod';
 import { pointExportSchema } from './exports.js';
 import { fileLookSchema, folderSchema, geoidSchema, importRequestSchema, incomingFileSchema } from './incoming.js';
 import { textLayoutSchema } from './text-layout.js';
-import { importControl, operations } from './operations.js';
+import { importControl } from './intake-operations.js';
+import { operations } from './operations.js';
 import { newPinSchema, pinSchema } from './pins.js';
 import { patchRequestSchema, patchSchema, selectionCountSchema, selectionSchema } from './selections.js';
 import {
   cloudNodesSchema,
   cloudReportSchema,
+  groundProposalSchema,
   controlLookSchema,
   cloudSchema,
   contourSetSchema,
@@ -210,6 +212,14 @@ export const endpoints = {
     params: ofJob('cloudId'),
     status: 200,
     response: cloudReportSchema,
+  },
+  proposeGround: {
+    method: 'get',
+    path: '/jobs/{jobId}/clouds/{cloudId}/ground-proposal',
+    summary: 'Settings for finding the ground of a cloud, from the cloud itself, with the reasons.',
+    params: ofJob('cloudId'),
+    status: 200,
+    response: groundProposalSchema,
   },
   readWindow: {
     method: 'post',

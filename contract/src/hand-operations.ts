@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { classCodeSchema, jobClassSchema } from './classes.js';
-import type { OperationDescription } from './operations.js';
+import type { OperationDescription } from './operation-description.js';
 import { selectionSchema } from './selections.js';
 
 const selection = selectionSchema.min(1, 'Nothing is selected.');

@@ -1,27 +1,20 @@
 export { lengthIn } from './length.js';
 export type { ParameterMeta } from './length.js';
-export {
-  buildSurface,
-  drawContours,
-  findObjects,
-  groundByCloth,
-  importCloud,
-  importControl,
-  operationById,
-  operations,
-  parameterFields,
-  thinCloud,
-} from './operations.js';
+export { findGround, findObjects } from './classify-operations.js';
+export { importCloud, importControl } from './intake-operations.js';
+export { buildSurface, drawContours } from './terrain-operations.js';
+export { thinCloud } from './thinning-operations.js';
+export { operationById, operations } from './operations.js';
 export type {
   BuildSurfaceParameters,
   DrawContoursParameters,
+  FindGroundParameters,
   FindObjectsParameters,
-  GroundByClothParameters,
-  OperationDescription,
   OperationId,
-  ParameterField,
   ThinCloudParameters,
 } from './operations.js';
+export type { OperationDescription, Preset } from './operation-description.js';
+export { parameterFields, presetValues, type ParameterField } from './parameter-fields.js';
 export { stageIds, stages, stageSchema } from './stages.js';
 export type { Stage, StageFacts } from './stages.js';
 export {
@@ -37,6 +30,7 @@ export {
   crsEntrySchema,
   crsSchema,
   figureSchema,
+  groundProposalSchema,
   historyEntrySchema,
   historySchema,
   jobEventSchema,
@@ -55,6 +49,7 @@ export type {
   CloudReport,
   ControlLook,
   ControlPoint,
+  GroundProposalResource,
   CloudNode,
   ContourSetResource,
   Crs,

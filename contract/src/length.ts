@@ -10,6 +10,10 @@ export interface ParameterMeta {
     'length' | 'elevation' | 'degrees' | 'count' | 'class' | 'class-list' | 'cloud' | 'surface' | 'contours' | 'name';
   /** Shown only when asked for. */
   readonly isAdvanced?: boolean;
+  /** Shown only where another parameter has a value. */
+  readonly appliesTo?: { readonly name: string; readonly is: string };
+  /** What the choices are called, where they are not called by their values. */
+  readonly choices?: Readonly<Record<string, string>>;
 }
 
 interface LengthRange extends ParameterMeta {
@@ -17,10 +21,14 @@ interface LengthRange extends ParameterMeta {
   readonly metres: { readonly default: number; readonly min: number; readonly max: number };
 }
 
+/** Metres in the job's unit, rounded to a figure one would type. */
+export function lengthInUnit(metres: number, unit: LengthUnit): number {
+  return unit === 'metre' ? metres : Number((metres / metresPer(unit)).toPrecision(2));
+}
+
 /** Makes length parameters for jobs in `unit`: they take a number in job units or text with a unit ("8 in", "10cm"). */
 export function lengthIn(unit: LengthUnit) {
-  const inUnit = (metres: number): number =>
-    unit === 'metre' ? metres : Number((metres / metresPer(unit)).toPrecision(2));
+  const inUnit = (metres: number): number => lengthInUnit(metres, unit);
   return ({ metres, ...meta }: LengthRange) =>
     z
       .preprocess(

@@ -233,6 +233,13 @@ export const cloudReportSchema = z.strictObject({
 });
 export type CloudReport = z.infer<typeof cloudReportSchema>;
 
+/** Settings proposed from what a cloud tells of itself, and why, a sentence each. */
+export const groundProposalSchema = z.strictObject({
+  parameters: z.record(z.string(), z.union([z.number(), z.string(), z.boolean()])),
+  reasons: z.array(z.string()),
+});
+export type GroundProposalResource = z.infer<typeof groundProposalSchema>;
+
 /** A figure of a summary: what it is, its value, its unit. */
 export const figureSchema = z.strictObject({
   label: z.string(),

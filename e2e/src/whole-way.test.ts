@@ -94,11 +94,11 @@ describe('from an empty folder to the hand-over', () => {
 
   test('ground, surface and contours, each with its outcome told', async () => {
     await at('stage-classify').click();
-    await at('ground-by-cloth-clothCell').fill('a bit');
-    await at('run-ground-by-cloth').click();
+    await at('find-ground-cell').fill('a bit');
+    await at('run-find-ground').click();
     await bench.page.getByText('"a bit" is not a length').waitFor();
-    await at('ground-by-cloth-clothCell').fill('100 cm');
-    await at('run-ground-by-cloth').click();
+    await at('find-ground-cell').fill('100 cm');
+    await at('run-find-ground').click();
     await said(/Find ground: 1 \d{3} \d{3} points to ground/);
     await bench.page.waitForFunction(
       () => parseFloat(document.querySelector('[data-testid="ground-share"]')?.textContent ?? '') > 80,

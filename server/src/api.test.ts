@@ -97,7 +97,7 @@ describe('the work, from import to export', () => {
     });
     expect(now.clouds[0]!.bounds.min[0]).toBeCloseTo(5_512_000, 1);
 
-    const ground = await host.api.operate(jobId, 'ground-by-cloth', { cloudId, clothCell: '100 cm' });
+    const ground = await host.api.operate(jobId, 'find-ground', { cloudId, cell: '100 cm' });
     expect(ground).toMatchObject({ state: 'done' });
     now = await read();
     // The roof covers 100 of 3600 m².
@@ -125,7 +125,7 @@ describe('the work, from import to export', () => {
     expect(now.clouds[0]!.classCounts).toEqual(found);
     expect(now.surfaces[0]!.isStale).toBe(false);
 
-    await host.api.operate(jobId, 'ground-by-cloth', { cloudId, classDistance: '2 cm' });
+    await host.api.operate(jobId, 'find-ground', { cloudId, tolerance: '2 cm' });
     now = await read();
     expect([now.surfaces[0]!.isStale, now.contours[0]!.isStale]).toEqual([true, true]);
     for (const run of await host.api.call('rebuildStale', `/jobs/${jobId}/rebuild`))
@@ -138,7 +138,7 @@ describe('the work, from import to export', () => {
 
   test('the cloud comes back with its new classes and every attribute; versions 1.4 and 1.2, all or some classes', async () => {
     const { jobId, cloudId } = await jobWithField();
-    await host.api.operate(jobId, 'ground-by-cloth', { cloudId });
+    await host.api.operate(jobId, 'find-ground', { cloudId });
     const source = fieldWithShed();
     const byTime = new Map(Array.from(source.gpsTime!, (time, i) => [time, i]));
     for (const version of ['1.4', '1.2']) {
@@ -170,7 +170,7 @@ describe('the work, from import to export', () => {
 
   test('a LAZ export comes in again as the same cloud', async () => {
     const { jobId, cloudId } = await jobWithField();
-    await host.api.operate(jobId, 'ground-by-cloth', { cloudId });
+    await host.api.operate(jobId, 'find-ground', { cloudId });
     const { body, status } = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/points?version=1.2&format=laz`);
     expect(status).toBe(200);
     expect(body.length).toBeLessThan(field.length / 2);
@@ -308,8 +308,8 @@ describe('the work, from import to export', () => {
   test('two edits at once wait their turn and neither is lost', async () => {
     const { jobId, cloudId } = await jobWithField();
     const start = (distance: string) =>
-      host.api.call('startOperation', `/jobs/${jobId}/operations/ground-by-cloth`, {
-        body: { cloudId, classDistance: distance },
+      host.api.call('startOperation', `/jobs/${jobId}/operations/find-ground`, {
+        body: { cloudId, tolerance: distance },
       });
     const runs = await Promise.all([start('1 cm'), start('20 cm')]);
     for (const run of runs) expect((await host.api.ended(jobId, run)).state).toBe('done');
@@ -317,7 +317,7 @@ describe('the work, from import to export', () => {
     expect(
       history.entries
         .slice(0, 2)
-        .map((entry) => entry.parameters['classDistance'])
+        .map((entry) => entry.parameters['tolerance'])
         .sort(),
     ).toEqual([0.01, 0.2]);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
@@ -330,7 +330,7 @@ describe('the work, from import to export', () => {
     const abort = new AbortController();
     const stream = await fetch(`${host.server.url}/api/jobs/${jobId}/events`, { signal: abort.signal });
     const reader = stream.body!.pipeThrough(new TextDecoderStream()).getReader();
-    await host.api.operate(jobId, 'ground-by-cloth', { cloudId });
+    await host.api.operate(jobId, 'find-ground', { cloudId });
     let text = '';
     while (!text.includes('"kind":"changed"')) text += (await reader.read()).value ?? '';
     abort.abort();
@@ -422,12 +422,12 @@ describe('bad input', () => {
   });
 
   test.each([
-    ['a length that is none', { clothCell: 'wide' }, /\/clothCell/],
-    ['a length out of range', { clothCell: '0.1 mm' }, /\/clothCell/],
+    ['a length that is none', { cell: 'wide' }, /\/cell/],
+    ['a length out of range', { cell: '0.1 mm' }, /\/cell/],
     ['a shape nobody knows', { landShape: 'alpine' }, /\/landShape/],
   ])('an operation with %s names the parameter', async (_, parameters, pointer) => {
     const { jobId, cloudId } = await jobWithField();
-    const answer = await host.api.raw(`/jobs/${jobId}/operations/ground-by-cloth`, {
+    const answer = await host.api.raw(`/jobs/${jobId}/operations/find-ground`, {
       method: 'POST',
       body: JSON.stringify({ cloudId, ...parameters }),
       headers: { 'content-type': 'application/json' },

@@ -230,7 +230,7 @@ describe('what stands on the ground', () => {
     const cloudId = clouds[0]!.id;
     const early = await host.api.operate(one, 'find-objects', { cloudId });
     expect(early).toMatchObject({ state: 'failed', error: { code: 'no-ground' } });
-    await host.api.operate(one, 'ground-by-cloth', { cloudId });
+    await host.api.operate(one, 'find-ground', { cloudId });
     const run = await host.api.operate(one, 'find-objects', { cloudId });
     expect(run.state).toBe('done');
     const roof = expected(fieldWithShed(), 25, 25, 35, 35, 35);

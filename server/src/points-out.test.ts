@@ -16,7 +16,7 @@ beforeAll(async () => {
   const job = await host.api.newJob('Points out');
   await host.api.import(job.id, await lasBytes(source));
   const cloudId = (await host.api.read(job.id)).clouds[0]!.id;
-  await host.api.operate(job.id, 'ground-by-cloth', { cloudId });
+  await host.api.operate(job.id, 'find-ground', { cloudId });
   base = `/jobs/${job.id}/clouds/${cloudId}/points`;
 });
 afterAll(() => host.stop());

@@ -6,18 +6,19 @@ import {
   drawContours,
   editClasses,
   findFloating,
+  findGround,
   findIsolated,
   findLow,
   findObjects,
   findOutliers,
   findUnreliable,
-  groundByCloth,
   importCloud,
   importControl,
   importRequestSchema,
   type ControlLook,
   type CrsChoice,
   type FileLook,
+  type GroundProposalResource,
   type IncomingFile,
   type Job,
   type OperationId,
@@ -54,10 +55,11 @@ import { cleanCloudWork } from './clean-cloud.js';
 import { copyToCloudWork } from './copy-to-cloud.js';
 import { describeSelection } from './describe-selection.js';
 import { findObjectsWork } from './find-objects.js';
-import { groundByClothWork } from './ground-by-cloth.js';
+import { findGroundWork } from './find-ground.js';
 import { growPatchFrom } from './grow-patch.js';
 import { editClassesWork, restoreWork, setClassWork, withholdWork } from './hand-edits.js';
 import { lookAtControl } from './look-at-control.js';
+import { proposeGroundFor } from './propose-ground.js';
 import { thinCloudWork } from './thin-cloud.js';
 import { readWindow } from './read-window.js';
 import { countSelection } from './select-points.js';
@@ -82,10 +84,10 @@ interface ServerOperation extends Pick<OperationDescription, 'stage' | 'title' |
 
 const serverOperations: readonly ServerOperation[] = [
   {
-    ...groundByCloth,
+    ...findGround,
     prepare(pool, given, unit) {
-      const parameters = groundByCloth.parameters(unit).parse(given);
-      return { parameters, work: groundByClothWork(pool, parameters, unit) };
+      const parameters = findGround.parameters(unit).parse(given);
+      return { parameters, work: findGroundWork(pool, parameters, unit) };
     },
   },
   {
@@ -298,6 +300,11 @@ export class OperationService {
       }),
     );
     return run;
+  }
+
+  async proposeGround(jobId: string, cloudId: number): Promise<GroundProposalResource> {
+    const { unit } = await this.library.describe(jobId);
+    return proposeGroundFor(this.pool, await this.library.file(jobId), cloudId, unit);
   }
 
   async readWindow(jobId: string, cloudId: number, asked: Parameters<typeof readWindow>[3]): Promise<CloudWindow> {

@@ -1,12 +1,5 @@
 import type { MessagePort } from 'node:worker_threads';
-import {
-  GROUND,
-  PointFlag,
-  unpackColumns,
-  type ColumnName,
-  type PointColumns,
-  type Quantisation,
-} from '@pampero/core/cloud';
+import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
 import {
   contourFacts,
   packContours,
@@ -14,16 +7,6 @@ import {
   type ContourFacts,
   type ContourOptions,
 } from '@pampero/core/contours';
-import {
-  addLowestPoints,
-  classifyAgainstSurface,
-  newLowestRaster,
-  rejectLowOutliers,
-  settleCloth,
-  type ClothOptions,
-  type LowestRaster,
-  type RasterFrame,
-} from '@pampero/core/ground';
 import { packArrays } from '@pampero/core/binary';
 import { Outline, type Place } from '@pampero/core/selection';
 import { onePointPerCell } from '@pampero/core/thinning';
@@ -70,90 +53,6 @@ export function positionsOf(node: Pick<NodeColumns, 'count' | 'geometry'>): {
   return { count: node.count, ...unpackColumns(node.geometry, node.count, POSITION_NAMES, NO_COLUMNS) } as ReturnType<
     typeof positionsOf
   >;
-}
-
-export interface LowestRasterTask {
-  readonly nodes: readonly NodeColumns[];
-  readonly quantisation: Quantisation;
-  readonly frame: RasterFrame;
-  readonly takes: Uint8Array;
-}
-
-export function lowestRaster({ nodes, quantisation, frame, takes }: LowestRasterTask): LowestRaster {
-  const raster = newLowestRaster(frame);
-  for (const node of nodes)
-    addLowestPoints(
-      raster,
-      { ...positionsOf(node), classification: node.classification, flags: node.flags },
-      quantisation,
-      takes,
-    );
-  return raster;
-}
-
-export interface SettleTask {
-  readonly raster: LowestRaster;
-  readonly options: ClothOptions;
-  readonly lowPointDrop: number;
-  readonly port: MessagePort;
-}
-
-export function settle({ raster, options, lowPointDrop, port }: SettleTask): {
-  cloth: Float64Array;
-  cellsEmptied: number;
-} {
-  const cellsEmptied = rejectLowOutliers(raster, lowPointDrop);
-  const cloth = settleCloth(raster, options, throttled(port));
-  return { cloth, cellsEmptied };
-}
-
-export interface ClassifyTask {
-  readonly nodes: readonly NodeColumns[];
-  readonly quantisation: Quantisation;
-  readonly columns: PointColumns;
-  readonly attributeNames: readonly ColumnName[];
-  readonly frame: RasterFrame;
-  readonly cloth: Float64Array;
-  readonly classDistance: number;
-  readonly takes: Uint8Array;
-}
-
-export interface ClassifyResult {
-  readonly changes: { nodeId: number; classification: Uint8Array }[];
-  readonly toGround: number;
-  readonly fromGround: number;
-  readonly ground: number;
-}
-
-/** New class columns of those nodes in which something changes. */
-export function classify(task: ClassifyTask): ClassifyResult {
-  const changes: ClassifyResult['changes'] = [];
-  let toGround = 0;
-  let fromGround = 0;
-  let ground = 0;
-  for (const node of task.nodes) {
-    const { returns } = unpackColumns(node.attributes!, node.count, task.attributeNames, task.columns, ['returns']);
-    const batch = {
-      ...positionsOf(node),
-      classification: node.classification,
-      flags: node.flags,
-      returns: returns as Uint8Array,
-    };
-    const next = classifyAgainstSurface(batch, task.quantisation, task.frame, task.cloth, {
-      classDistance: task.classDistance,
-      takes: task.takes,
-    });
-    let changed = false;
-    for (let i = 0; i < node.count; i++) {
-      if (next[i] === GROUND) ground++;
-      if (next[i] === node.classification[i]) continue;
-      changed = true;
-      if (next[i] === GROUND) toGround++;
-      else fromGround++;
-    }
-    if (changed) changes.push({ nodeId: node.nodeId, classification: next });
-  }
-  return { changes, toGround, fromGround, ground };
 }
 
 export interface TriangulateTask {
@@ -316,7 +215,7 @@ export function countWindow({ nodes, quantisation: { scale, offset }, outline, c
 }
 
 /** Progress to a port, at most every fiftieth of a second. */
-function throttled(port: MessagePort): (share: number) => void {
+export function throttled(port: MessagePort): (share: number) => void {
   let last = 0;
   return (share) => {
     const now = Date.now();

@@ -7,6 +7,7 @@ import type {
   FileLook,
   Folder,
   Geoid,
+  GroundProposalResource,
   History,
   ImportRequest,
   IncomingFile,
@@ -130,6 +131,12 @@ export class ApiService {
 
   readCloudReport(jobId: string, cloudId: number): Observable<CloudReport> {
     return this.http.get<CloudReport>(`/api/jobs/${jobId}/clouds/${cloudId}/report`).pipe(asProblem());
+  }
+
+  proposeGround(jobId: string, cloudId: number): Observable<GroundProposalResource> {
+    return this.http
+      .get<GroundProposalResource>(`/api/jobs/${jobId}/clouds/${cloudId}/ground-proposal`)
+      .pipe(asProblem());
   }
 
   lookAtControl(jobId: string, cloudId: number): Observable<ControlLook> {

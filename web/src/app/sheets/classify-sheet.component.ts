@@ -1,6 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { GROUND } from '@pampero/core/cloud';
-import { findObjects, groundByCloth } from '@pampero/contract';
+import { findObjects, findGround } from '@pampero/contract';
+import { catchError, of, switchMap } from 'rxjs';
+import { ApiService } from '../api/api.service';
 import { formatCount, formatNumber, formatShare, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { OperationFormComponent } from './operation-form.component';
@@ -23,7 +26,18 @@ import { OperationFormComponent } from './operation-form.component';
     </div>
     <h3>Ground</h3>
     <p class="soft">{{ operation.does }}</p>
-    <pam-operation-form [operation]="operation" [subject]="subject()" [blocked]="blocked()" />
+    <pam-operation-form [operation]="operation" [subject]="subject()" [blocked]="blocked()" [proposed]="proposed()">
+      @if (proposal(); as p) {
+        <details class="why" data-testid="ground-reasons">
+          <summary>Why these are proposed</summary>
+          <ul>
+            @for (reason of p.reasons; track reason) {
+              <li>{{ reason }}</li>
+            }
+          </ul>
+        </details>
+      }
+    </pam-operation-form>
     <h3>What stands on it</h3>
     <p class="soft">{{ objects.does }}</p>
     <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
@@ -33,13 +47,29 @@ import { OperationFormComponent } from './operation-form.component';
 })
 export class ClassifySheetComponent {
   private readonly store = inject(WorkbenchStore);
-  protected readonly operation = groundByCloth;
+  private readonly api = inject(ApiService);
+  protected readonly operation = findGround;
   protected readonly objects = findObjects;
   protected readonly objectsBlocked = computed(
     () =>
       this.blocked() ||
       (this.store.classCounts().has(GROUND) ? '' : 'Heights are measured from the ground: find it first.'),
   );
+  private readonly newestCloud = computed(() => this.store.clouds().at(-1)?.id);
+  /** What the newest cloud tells of itself. */
+  protected readonly proposal = toSignal(
+    toObservable(this.newestCloud).pipe(
+      switchMap((cloudId) =>
+        cloudId === undefined
+          ? of(undefined)
+          : this.api.proposeGround(this.store.jobId(), cloudId).pipe(catchError(() => of(undefined))),
+      ),
+    ),
+  );
+  protected readonly proposed = computed(() => {
+    const proposal = this.proposal();
+    return proposal && { label: 'this cloud, as it tells', values: proposal.parameters };
+  });
   protected readonly subject = computed(() =>
     this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : '',
   );

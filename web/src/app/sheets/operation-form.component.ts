@@ -6,7 +6,13 @@ import { MatSelectModule } from '@angular/material/select';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { className, standardClasses } from '@pampero/core/cloud';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { parameterFields, type operations, type ParameterField } from '@pampero/contract';
+import {
+  parameterFields,
+  presetValues,
+  type OperationDescription,
+  type operations,
+  type ParameterField,
+} from '@pampero/contract';
 import { formatCount } from '../shared/format';
 import { LookStore } from '../workbench/look-store';
 import { WorkbenchStore } from '../workbench/workbench-store';
@@ -26,6 +32,8 @@ export class OperationFormComponent {
   readonly operation = input.required<Operation>();
   /** What the button does it to: "on 1 512 904 points". */
   readonly subject = input('');
+  /** Values proposed in the place of the defaults, under the name they have among the presets. */
+  readonly proposed = input<{ readonly label: string; readonly values: Values }>();
   /** Why it cannot be run now, or nothing. */
   readonly blocked = input('');
 
@@ -42,23 +50,54 @@ export class OperationFormComponent {
   protected readonly hasAdvanced = computed(() => this.fields().some((field) => field.isAdvanced));
   protected readonly shownFields = computed(() =>
     this.fields()
-      .filter((field) => (this.showsAll() || !field.isAdvanced) && !this.isSettled(field))
+      .filter(
+        (field) =>
+          (this.showsAll() || !field.isAdvanced) &&
+          !this.isSettled(field) &&
+          (!field.appliesTo || this.values()[field.appliesTo.name] === field.appliesTo.is),
+      )
       .map((field) => ({ ...field, suffix: this.suffixOf(field), options: this.optionsOf(field) })),
   );
 
   /** What the surveyor has entered; the job may change meanwhile without losing it. */
   private readonly entered = signal<Values>({});
 
+  /** Sets of settings to begin with. */
+  protected readonly sets = computed<{ readonly label: string; readonly values: Values }[]>(() => {
+    const operation: OperationDescription = this.operation();
+    const proposed = this.proposed();
+    const presets = (operation.presets ?? []).map((preset) => ({
+      label: preset.label,
+      values: presetValues(operation, preset, this.store.unit()),
+    }));
+    return proposed ? [proposed, ...presets] : presets;
+  });
+  private readonly chosenSet = signal<string | undefined>(undefined);
+  protected readonly currentSet = computed(() => this.chosenSet() ?? this.sets()[0]?.label);
+  private readonly setValues = computed<Values>(
+    () => this.sets().find(({ label }) => label === this.currentSet())?.values ?? {},
+  );
+
+  protected chooseSet(label: string): void {
+    this.chosenSet.set(label);
+    // What the set says anew replaces what was entered; the cloud stays.
+    this.entered.update((entered) => ('cloudId' in entered ? { cloudId: entered['cloudId'] } : {}));
+  }
+
   /** What was entered, else the defaults; choices of clouds and surfaces from the newest. */
   protected readonly values = computed<Values>(() => {
     const entered = this.entered();
+    const given = this.setValues();
     return Object.fromEntries(
       this.fields().map((field) => {
         const options = this.optionsOf(field);
         const isThere =
           field.name in entered &&
           (!isProduct(field) || options.some((option) => option.value === entered[field.name]));
-        return [field.name, isThere ? entered[field.name] : (field.default ?? options.at(-1)?.value)];
+        return [
+          field.name,
+          isThere ? entered[field.name] : (given[field.name] ?? field.default ?? options.at(-1)?.value),
+        ];
       }),
     );
   });
@@ -135,7 +174,7 @@ export class OperationFormComponent {
           )
           .map((code) => ({ value: code, label: `${code} ${this.look.className()(code)}` }));
       default:
-        return (field.choices ?? []).map((choice) => ({ value: choice, label: choice }));
+        return [...(field.choices ?? [])];
     }
   }
 }

@@ -5,7 +5,7 @@ import { MatIconModule } from '@angular/material/icon';
 import {
   buildSurface,
   drawContours,
-  groundByCloth,
+  findGround,
   importCloud,
   importControl,
   parameterFields,
@@ -82,13 +82,7 @@ export class FieldBookComponent {
   }
 }
 
-const described: readonly OperationDescription[] = [
-  importCloud,
-  importControl,
-  groundByCloth,
-  buildSurface,
-  drawContours,
-];
+const described: readonly OperationDescription[] = [importCloud, importControl, findGround, buildSurface, drawContours];
 
 /** Parameters by their labels, lengths with their unit. */
 function describeParameters(

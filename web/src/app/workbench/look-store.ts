@@ -68,7 +68,7 @@ export class LookStore {
   constructor() {
     // What ground was found in is looked at by class.
     this.store.ended$.pipe(takeUntilDestroyed()).subscribe((run) => {
-      if (run.state === 'done' && (run.operation === 'ground-by-cloth' || run.operation === 'find-objects'))
+      if (run.state === 'done' && (run.operation === 'find-ground' || run.operation === 'find-objects'))
         this.mode.set('class');
     });
   }

@@ -319,7 +319,7 @@ export class WorkbenchStore {
 
   /** A result on a hidden layer would seem not to exist. */
   private bringIntoView(run: Run): void {
-    if (run.operation === 'ground-by-cloth') {
+    if (run.operation === 'find-ground') {
       this.showing.set('points');
       for (const cloud of this.clouds()) this.setShown(`cloud-${cloud.id}`, true);
     } else if (run.operation === 'build-surface' && run.productId !== undefined) {

@@ -1,0 +1,44 @@
+import { POINT_ORDERS } from '@pampero/core/formats/point-list';
+import { z } from 'zod';
+import { meta, productName, type OperationDescription } from './operation-description.js';
+
+/** Import has a file to send, so it has a route of its own; it is described here for the field book and the docs. */
+export const importCloud = {
+  id: 'import-cloud',
+  stage: 'intake',
+  title: 'Import cloud',
+  does: 'Reads a cloud into the job: LAS, LAZ, COPC, PLY or text. The file itself is never changed.',
+  method: 'LAS Specification 1.4 R15, ASPRS 2019.',
+  parameters: () =>
+    z.strictObject({
+      fileName: z
+        .string()
+        .min(1)
+        .max(255)
+        .meta(meta({ label: 'File', help: 'The name of the file sent.' })),
+      name: productName('Name', 'What the cloud is called in the layers.'),
+    }),
+} as const satisfies OperationDescription;
+
+export const importControl = {
+  id: 'import-control',
+  stage: 'intake',
+  title: 'Import points',
+  does: 'Reads control or check points from a list; the cloud is then looked at round each.',
+  parameters: () =>
+    z.strictObject({
+      fileName: z
+        .string()
+        .min(1)
+        .max(255)
+        .meta(meta({ label: 'File', help: 'The name of the list.' })),
+      order: z
+        .enum(POINT_ORDERS)
+        .default('PNEZD')
+        .meta(meta({ label: 'Order', help: 'P number, N northing, E easting, Z elevation, D code.' })),
+      role: z
+        .enum(['control', 'check'])
+        .default('control')
+        .meta(meta({ label: 'They are', help: 'Control points tie the cloud down; check points judge it.' })),
+    }),
+} as const satisfies OperationDescription;

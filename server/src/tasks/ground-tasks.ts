@@ -1,0 +1,256 @@
+import type { MessagePort } from 'node:worker_threads';
+import {
+  GROUND,
+  unpackColumns,
+  type ColumnName,
+  type PointBatch,
+  type PointColumns,
+  type Quantisation,
+} from '@pampero/core/cloud';
+import { extraValues, type ExtraDimension } from '@pampero/core/formats/las';
+import {
+  addGreenness,
+  addLowestPoints,
+  addNearPoints,
+  classifyAgainstPlanes,
+  classifyAgainstSurface,
+  doubtOfConfidence,
+  doubtOfGreen,
+  firstSurface,
+  groundNoise,
+  groundPlanes,
+  newGreennessHistogram,
+  newLowestRaster,
+  newNearSums,
+  steepSlope,
+  strongerDoubt,
+  tooDoubtful,
+  type GreennessHistogram,
+  type GroundPlanes,
+  type GroundSettings,
+  type LowestRaster,
+  type NearSums,
+  type PointColumns3,
+  type RasterFrame,
+} from '@pampero/core/ground';
+import { positionsOf, throttled, type NodeColumns } from './tile-tasks.js';
+
+/** How to tell which points are doubtful as ground, from the nodes' attributes. */
+export interface DoubtRule {
+  readonly columns: PointColumns;
+  readonly attributeNames: readonly ColumnName[];
+  readonly greenLimit?: number | undefined;
+  /** Points that the source is less sure of than this are doubtful. */
+  readonly confidence?: { readonly dimension: ExtraDimension; readonly least: number } | undefined;
+}
+
+export interface GroundTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  /** 1 for classes that may become ground or lose it. */
+  readonly takes: Uint8Array;
+  readonly doubt?: DoubtRule | undefined;
+}
+
+const COLOURS = ['red', 'green', 'blue'] as const;
+
+function doubtOf(node: NodeColumns, rule: DoubtRule | undefined): Float32Array | undefined {
+  if (!rule) return undefined;
+  const { columns, attributeNames, greenLimit, confidence } = rule;
+  let green: Float32Array | undefined;
+  if (greenLimit !== undefined)
+    green = doubtOfGreen({ count: node.count, ...coloursOf(node, columns, attributeNames) }, greenLimit);
+  let unsure: Float32Array | undefined;
+  if (confidence) {
+    const { extraBytes } = unpackColumns(node.attributes!, node.count, attributeNames, columns, ['extraBytes']);
+    const values = extraValues(confidence.dimension, extraBytes as Uint8Array, columns.extraBytesLength, node.count);
+    unsure = doubtOfConfidence(values, confidence.least);
+  }
+  return strongerDoubt(green, unsure);
+}
+
+function coloursOf(
+  node: NodeColumns,
+  columns: PointColumns,
+  names: readonly ColumnName[],
+): Required<Pick<PointBatch, 'red' | 'green' | 'blue'>> {
+  return unpackColumns(node.attributes!, node.count, names, columns, COLOURS) as never;
+}
+
+/** Greenness of the nodes' points, for a limit over the whole cloud. */
+export function greenness({
+  nodes,
+  columns,
+  attributeNames,
+}: {
+  readonly nodes: readonly NodeColumns[];
+  readonly columns: PointColumns;
+  readonly attributeNames: readonly ColumnName[];
+}): GreennessHistogram {
+  const histogram = newGreennessHistogram();
+  for (const node of nodes) addGreenness(histogram, { count: node.count, ...coloursOf(node, columns, attributeNames) });
+  return histogram;
+}
+
+export function lowestRaster({
+  nodes,
+  quantisation,
+  frame,
+  takes,
+  doubt,
+}: GroundTask & { readonly frame: RasterFrame }): LowestRaster {
+  const raster = newLowestRaster(frame);
+  for (const node of nodes) {
+    const doubts = doubtOf(node, doubt);
+    addLowestPoints(
+      raster,
+      { ...positionsOf(node), classification: node.classification, flags: node.flags },
+      quantisation,
+      takes,
+      doubts && tooDoubtful(doubts),
+    );
+  }
+  return raster;
+}
+
+export interface SettleTask {
+  readonly raster: LowestRaster;
+  readonly settings: GroundSettings;
+  readonly metresPerUnit: number;
+  readonly port: MessagePort;
+}
+
+export function settle({ raster, settings, metresPerUnit, port }: SettleTask): ReturnType<typeof firstSurface> {
+  return firstSurface(raster, settings, metresPerUnit, throttled(port));
+}
+
+export interface SurfaceTask extends GroundTask {
+  readonly columns: PointColumns;
+  readonly attributeNames: readonly ColumnName[];
+  readonly surface: RasterFrame & { readonly heights: Float64Array };
+}
+
+function batchOf(node: NodeColumns, columns: PointColumns, names: readonly ColumnName[]) {
+  const { returns } = unpackColumns(node.attributes!, node.count, names, columns, ['returns']);
+  return {
+    ...positionsOf(node),
+    classification: node.classification,
+    flags: node.flags,
+    returns: returns as Uint8Array,
+  };
+}
+
+export function nearSums({
+  nodes,
+  quantisation,
+  takes,
+  doubt,
+  columns,
+  attributeNames,
+  surface,
+  frame,
+  band,
+}: SurfaceTask & { readonly frame: RasterFrame; readonly band: number }): NearSums {
+  const sums = newNearSums(frame);
+  for (const node of nodes) {
+    const doubts = doubtOf(node, doubt);
+    const batch = batchOf(node, columns, attributeNames);
+    addNearPoints(sums, batch, quantisation, surface, band, takes, doubts && tooDoubtful(doubts));
+  }
+  return sums;
+}
+
+export function fitPlanes({ sums, quantisation }: { sums: NearSums; quantisation: Quantisation }): GroundPlanes {
+  return groundPlanes(sums, quantisation);
+}
+
+export interface ClassifyTask extends SurfaceTask {
+  readonly tolerance: number;
+  /** Undefined where points are classed against the first surface. */
+  readonly planes: GroundPlanes | undefined;
+}
+
+export interface ClassifyResult {
+  readonly changes: { nodeId: number; classification: Uint8Array }[];
+  readonly toGround: number;
+  readonly fromGround: number;
+  readonly ground: number;
+}
+
+/** New class columns of those nodes in which something changes. */
+export function classify(task: ClassifyTask): ClassifyResult {
+  const { quantisation, surface, planes, tolerance, takes } = task;
+  const changes: ClassifyResult['changes'] = [];
+  let toGround = 0;
+  let fromGround = 0;
+  let ground = 0;
+  for (const node of task.nodes) {
+    const batch = batchOf(node, task.columns, task.attributeNames);
+    const doubt = doubtOf(node, task.doubt);
+    const next = planes
+      ? classifyAgainstPlanes(batch, quantisation, planes, surface.heights, tolerance, takes, doubt)
+      : classifyAgainstSurface(
+          batch,
+          quantisation,
+          surface,
+          surface.heights,
+          { classDistance: tolerance, takes },
+          doubt,
+        );
+    let changed = false;
+    for (let i = 0; i < node.count; i++) {
+      if (next[i] === GROUND) ground++;
+      if (next[i] === node.classification[i]) continue;
+      changed = true;
+      if (next[i] === GROUND) toGround++;
+      else fromGround++;
+    }
+    if (changed) changes.push({ nodeId: node.nodeId, classification: next });
+  }
+  return { changes, toGround, fromGround, ground };
+}
+
+/** Slope and noise as far as some nodes tell: even ones over the whole cloud, dense ones from here and there. */
+export function groundEvidence({
+  even,
+  dense,
+  quantisation,
+  columns,
+  attributeNames,
+  metresPerUnit,
+  piece,
+}: {
+  readonly even: readonly NodeColumns[];
+  readonly dense: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly columns: PointColumns;
+  readonly attributeNames: readonly ColumnName[];
+  readonly metresPerUnit: number;
+  readonly piece: number;
+}): { slope: number; noise: number | undefined } {
+  const lastReturns = (nodes: readonly NodeColumns[]): PointColumns3[] =>
+    nodes.map((node) => {
+      const { x, y, z, returns } = batchOf(node, columns, attributeNames);
+      const last = Uint32Array.from({ length: node.count }, (_, i) => i).filter(
+        (i) => (returns[i]! & 0x0f) >= returns[i]! >> 4,
+      );
+      const at = (values: Int32Array, axis: 0 | 1 | 2): Float64Array =>
+        Float64Array.from(last, (i) => values[i]! * quantisation.scale[axis] + quantisation.offset[axis]);
+      return { count: last.length, x: at(x, 0), y: at(y, 1), z: at(z, 2) };
+    });
+  const wide = lastReturns(even);
+  const join = (axis: 'x' | 'y' | 'z'): Float64Array => {
+    const out = new Float64Array(wide.reduce((sum, { count }) => sum + count, 0));
+    let at = 0;
+    for (const part of wide) {
+      out.set(part[axis], at);
+      at += part.count;
+    }
+    return out;
+  };
+  const x = join('x');
+  return {
+    slope: steepSlope({ count: x.length, x, y: join('y'), z: join('z') }, metresPerUnit),
+    noise: groundNoise(lastReturns(dense), piece),
+  };
+}
