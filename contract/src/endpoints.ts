@@ -9,6 +9,7 @@ import { patchRequestSchema, patchSchema, selectionCountSchema, selectionSchema 
 import {
   cloudNodesSchema,
   cloudReportSchema,
+  groundDoubtSchema,
   groundProposalSchema,
   controlLookSchema,
   cloudSchema,
@@ -220,6 +221,14 @@ export const endpoints = {
     params: ofJob('cloudId'),
     status: 200,
     response: groundProposalSchema,
+  },
+  lookForDoubts: {
+    method: 'get',
+    path: '/jobs/{jobId}/clouds/{cloudId}/ground-doubts',
+    summary: 'Places where the ground of a cloud is most likely wrong, the most doubtful first.',
+    params: ofJob('cloudId'),
+    status: 200,
+    response: z.array(groundDoubtSchema),
   },
   readWindow: {
     method: 'post',

@@ -18,13 +18,15 @@ export const newPinSchema = z.discriminatedUnion('kind', [
   }),
   /** How the job was looked at: cameras, section, colours, as the page has them. */
   z.strictObject({ kind: z.literal('view'), name, look: z.record(z.string(), z.unknown()) }),
+  /** A doubtful place of the ground that the surveyor has looked at and found right. */
+  z.strictObject({ kind: z.literal('accepted'), name, cloudId: z.int().positive() }),
   z.strictObject({ kind: z.literal('selection'), name, steps: z.array(z.unknown()) }),
 ]);
 export type NewPin = z.input<typeof newPinSchema>;
 
 export const pinSchema = z.object({
   id: z.int(),
-  kind: z.enum(['note', 'measure', 'view', 'selection']),
+  kind: z.enum(['note', 'measure', 'view', 'selection', 'accepted']),
   name: z.string(),
   body: z.record(z.string(), z.unknown()),
 });

@@ -1,3 +1,4 @@
+import { DOUBT_KINDS } from '@pampero/core/ground';
 import { z } from 'zod';
 import { jobClassSchema } from './classes.js';
 import { pinSchema } from './pins.js';
@@ -232,6 +233,21 @@ export const cloudReportSchema = z.strictObject({
   }),
 });
 export type CloudReport = z.infer<typeof cloudReportSchema>;
+
+/** A place where the ground is most likely wrong; see `GroundDoubt` in the core. */
+export const groundDoubtSchema = z.strictObject({
+  /** The same for the same place as long as the ground there stays. */
+  key: z.string(),
+  kind: z.enum(DOUBT_KINDS),
+  easting: z.number(),
+  northing: z.number(),
+  elevation: z.number(),
+  width: z.number(),
+  size: z.number(),
+  outline: z.array(z.tuple([z.number(), z.number()])),
+  weight: z.number(),
+});
+export type GroundDoubtResource = z.infer<typeof groundDoubtSchema>;
 
 /** Settings proposed from what a cloud tells of itself, and why, a sentence each. */
 export const groundProposalSchema = z.strictObject({

@@ -31,3 +31,12 @@ export {
 export { bandOf, findGround, firstSurface, GROUND_METHODS, type GroundSettings } from './find-ground.js';
 export { proposeGround, type GroundEvidence, type GroundProposal } from './ground-proposal.js';
 export { groundNoise, steepSlope, type PointColumns3 } from './ground-evidence.js';
+export {
+  DOUBT_KINDS,
+  doubtLimits,
+  groundDoubts,
+  type DoubtGrid,
+  type DoubtKind,
+  type DoubtLimits,
+  type GroundDoubt,
+} from './ground-doubts.js';

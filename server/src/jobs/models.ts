@@ -86,7 +86,7 @@ export interface HistoryMarksRow {
 }
 export interface PinRow {
   id: number;
-  kind: 'note' | 'measure' | 'view' | 'selection';
+  kind: 'note' | 'measure' | 'view' | 'selection' | 'accepted';
   name: string;
   body: string;
 }

@@ -18,6 +18,7 @@ import {
   type ControlLook,
   type CrsChoice,
   type FileLook,
+  type GroundDoubtResource,
   type GroundProposalResource,
   type IncomingFile,
   type Job,
@@ -59,6 +60,7 @@ import { findGroundWork } from './find-ground.js';
 import { growPatchFrom } from './grow-patch.js';
 import { editClassesWork, restoreWork, setClassWork, withholdWork } from './hand-edits.js';
 import { lookAtControl } from './look-at-control.js';
+import { lookForDoubts } from './look-for-doubts.js';
 import { proposeGroundFor } from './propose-ground.js';
 import { thinCloudWork } from './thin-cloud.js';
 import { readWindow } from './read-window.js';
@@ -305,6 +307,11 @@ export class OperationService {
   async proposeGround(jobId: string, cloudId: number): Promise<GroundProposalResource> {
     const { unit } = await this.library.describe(jobId);
     return proposeGroundFor(this.pool, await this.library.file(jobId), cloudId, unit);
+  }
+
+  async lookForDoubts(jobId: string, cloudId: number): Promise<GroundDoubtResource[]> {
+    const { unit } = await this.library.describe(jobId);
+    return lookForDoubts(this.pool, await this.library.file(jobId), cloudId, unit);
   }
 
   async readWindow(jobId: string, cloudId: number, asked: Parameters<typeof readWindow>[3]): Promise<CloudWindow> {

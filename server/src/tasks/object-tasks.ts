@@ -31,6 +31,19 @@ export function groundSums({ nodes, quantisation, frame, isGround }: GroundSumsT
   return sums;
 }
 
+/** Points and heights of several groups of classes at once, a cell each. */
+export function classSums({
+  masks,
+  ...task
+}: Omit<GroundSumsTask, 'isGround'> & { readonly masks: readonly Uint8Array[] }): GroundSums[] {
+  const all = masks.map(() => newGroundSums(task.frame));
+  for (const node of task.nodes) {
+    const batch = { ...positionsOf(node), classification: node.classification, flags: node.flags };
+    masks.forEach((mask, k) => addGround(all[k]!, batch, task.quantisation, mask));
+  }
+  return all;
+}
+
 export interface ObjectTask extends TileTask {
   readonly ground: GroundModel;
   readonly options: ObjectOptions;

@@ -36,6 +36,7 @@ export const buildTin = guarded(tiles.buildTin);
 export const countWindow = guarded(tiles.countWindow);
 export const nearPlaces = guarded(tiles.nearPlaces);
 export const contours = guarded(tiles.contours);
+export const classSums = guarded(objects.classSums);
 export const groundSums = guarded(objects.groundSums);
 export const thinTile = guarded(objects.thinTile);
 export const objectsOfTile = guarded(objects.objectsOfTile);

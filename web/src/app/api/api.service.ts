@@ -7,6 +7,7 @@ import type {
   FileLook,
   Folder,
   Geoid,
+  GroundDoubtResource,
   GroundProposalResource,
   History,
   ImportRequest,
@@ -137,6 +138,10 @@ export class ApiService {
     return this.http
       .get<GroundProposalResource>(`/api/jobs/${jobId}/clouds/${cloudId}/ground-proposal`)
       .pipe(asProblem());
+  }
+
+  lookForDoubts(jobId: string, cloudId: number): Observable<GroundDoubtResource[]> {
+    return this.http.get<GroundDoubtResource[]>(`/api/jobs/${jobId}/clouds/${cloudId}/ground-doubts`).pipe(asProblem());
   }
 
   lookAtControl(jobId: string, cloudId: number): Observable<ControlLook> {

@@ -4,6 +4,7 @@ import { GROUND } from '@pampero/core/cloud';
 import { findObjects, findGround } from '@pampero/contract';
 import { catchError, of, switchMap } from 'rxjs';
 import { ApiService } from '../api/api.service';
+import { DoubtQueueComponent } from '../review/doubt-queue.component';
 import { formatCount, formatNumber, formatShare, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { OperationFormComponent } from './operation-form.component';
@@ -11,7 +12,7 @@ import { OperationFormComponent } from './operation-form.component';
 /** Classify: ground is found here. */
 @Component({
   selector: 'pam-classify-sheet',
-  imports: [OperationFormComponent],
+  imports: [DoubtQueueComponent, OperationFormComponent],
   template: `
     <div class="figures">
       <div>
@@ -24,6 +25,10 @@ import { OperationFormComponent } from './operation-form.component';
         <span class="num">{{ figures().unclassified }}</span><span>unclassified</span>
       </div>
     </div>
+    @if (hasGround()) {
+      <h3>Where ground may be wrong</h3>
+      <pam-doubt-queue />
+    }
     <h3>Ground</h3>
     <p class="soft">{{ operation.does }}</p>
     <pam-operation-form [operation]="operation" [subject]="subject()" [blocked]="blocked()" [proposed]="proposed()">
@@ -50,10 +55,9 @@ export class ClassifySheetComponent {
   private readonly api = inject(ApiService);
   protected readonly operation = findGround;
   protected readonly objects = findObjects;
+  protected readonly hasGround = computed(() => this.store.classCounts().has(GROUND));
   protected readonly objectsBlocked = computed(
-    () =>
-      this.blocked() ||
-      (this.store.classCounts().has(GROUND) ? '' : 'Heights are measured from the ground: find it first.'),
+    () => this.blocked() || (this.hasGround() ? '' : 'Heights are measured from the ground: find it first.'),
   );
   private readonly newestCloud = computed(() => this.store.clouds().at(-1)?.id);
   /** What the newest cloud tells of itself. */
@@ -68,7 +72,7 @@ export class ClassifySheetComponent {
   );
   protected readonly proposed = computed(() => {
     const proposal = this.proposal();
-    return proposal && { label: 'this cloud, as it tells', values: proposal.parameters };
+    return proposal && { label: 'this cloud', values: proposal.parameters };
   });
   protected readonly subject = computed(() =>
     this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : '',

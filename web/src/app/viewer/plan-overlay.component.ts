@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { DoubtStore } from '../review/doubt-store';
 import { formatNumber, shortUnit } from '../shared/format';
 import { ToolGestures } from '../tools/tool-gestures';
 import { WorkbenchStore } from '../workbench/workbench-store';
@@ -18,6 +19,7 @@ export class PlanOverlayComponent {
   protected readonly store = inject(WorkbenchStore);
   protected readonly gestures = inject(ToolGestures);
   private readonly cameras = inject(ViewCameras);
+  private readonly review = inject(DoubtStore);
   protected readonly notes = notesIn('plan');
 
   protected readonly scaleBar = computed(() => {
@@ -41,6 +43,20 @@ export class PlanOverlayComponent {
       })
       .filter(({ x, y }) => x > -10 && y > -10 && x < width + 10 && y < height + 10);
     return { marks, isNamed: marks.length <= 60 };
+  });
+
+  /** Doubtful places of the ground: the one looked at outlined, the others dotted. */
+  protected readonly doubts = computed(() => {
+    const { width, height } = this.cameras.places().plan;
+    const [ox, oy] = this.cameras.origin();
+    const current = this.review.currentKey();
+    return (this.review.rows() ?? []).flatMap(({ key, easting, northing, outline, state }) => {
+      const [x, y] = this.cameras.pixelOf('plan', [easting - ox, northing - oy]);
+      const isCurrent = key === current;
+      if (!isCurrent && (state !== 'open' || x < 0 || y < 0 || x > width || y > height)) return [];
+      const corners = outline.map(([e, n]) => this.cameras.pixelOf('plan', [e - ox, n - oy]).join());
+      return [{ key, x, y, outline: isCurrent ? corners.join(' ') : undefined }];
+    });
   });
 
   protected readonly section = computed(() => {

@@ -320,6 +320,14 @@ export class ViewCameras {
     this.changed();
   }
 
+  /** A place in the middle of Plan and Model, so near that so much land is seen. */
+  lookClose(place: readonly [number, number, number], across: number): void {
+    const { plan, model } = this.places();
+    this.plan.update((c) => ({ ...c, unitsPerPixel: across / Math.max(1, Math.min(plan.width, plan.height)) }));
+    this.model.update((c) => ({ ...c, distance: modelDistance(across / 2, model.width, model.height) }));
+    this.lookAt(place);
+  }
+
   /** All of the job's points, full coordinates. */
   jobBounds(): Bounds {
     const clouds = this.store.clouds();

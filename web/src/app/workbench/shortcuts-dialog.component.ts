@@ -61,6 +61,8 @@ export class ShortcutsDialogComponent {
     { keys: 'Delete, Insert', does: 'Withhold the selected points; restore them' },
     { keys: 'I, R', does: 'Invert the selection; select again what was selected last' },
     { keys: 'F, H, G', does: 'Focus on the selected points; set them aside; release' },
+    { keys: '. and ,', does: 'In Classify: to the next doubtful place of the ground, and back' },
+    { keys: 'A, D', does: 'That place is right; mend it' },
     { keys: 'L', does: 'Look at the section from the other side' },
     { keys: 'Arrows', does: 'Move Plan, turn Model, walk the section along and across; Shift goes further' },
     { keys: '+ and −', does: 'Nearer and further, as the wheel does' },

@@ -263,11 +263,14 @@ export class WorkbenchStore {
       .subscribe();
   }
 
-  pin(pin: NewPin): void {
+  /** Keeps something in the job; an empty message says nothing of it. */
+  pin(pin: NewPin, message = `Kept in the job: ${pin.name}`): void {
     this.api
       .pin(this.jobId(), pin)
       .pipe(catchError((error: unknown) => this.tell(error)))
-      .subscribe(() => this.say(`Kept in the job: ${pin.name}`));
+      .subscribe(() => {
+        if (message) this.say(message);
+      });
   }
 
   unpin(pinId: number): void {

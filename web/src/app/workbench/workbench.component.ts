@@ -19,6 +19,7 @@ import { SelectionBarComponent } from '../tools/selection-bar.component';
 import { SelectionStore } from '../tools/selection-store';
 import { ToolGestures } from '../tools/tool-gestures';
 import { ToolRailComponent } from '../tools/tool-rail.component';
+import { DoubtStore } from '../review/doubt-store';
 import { TOOLS } from '../tools/tools';
 import { DrawingLink } from '../viewer/drawing-link';
 import { rampGradient } from '../viewer/ramps';
@@ -63,7 +64,16 @@ import { WorkbenchStore, type Pane } from './workbench-store';
     TraverseComponent,
     ViewerComponent,
   ],
-  providers: [WorkbenchStore, LookStore, DrawingLink, ViewCameras, SelectionStore, MeasureStore, ToolGestures],
+  providers: [
+    WorkbenchStore,
+    LookStore,
+    DrawingLink,
+    ViewCameras,
+    SelectionStore,
+    MeasureStore,
+    ToolGestures,
+    DoubtStore,
+  ],
   templateUrl: './workbench.component.html',
   styleUrl: './workbench.component.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
