@@ -53,6 +53,7 @@ export default tseslint.config(
       'server/src/main.ts',
       'demo/src/main.ts',
       'bench/src/main.ts',
+      'bench/src/quality.ts',
       'scripts/**',
       '**/*.test.ts',
       'vitest.config.ts',

@@ -23,7 +23,7 @@ export const findGround = {
     },
     {
       label: 'Terraces and cuttings',
-      values: { method: 'tin', cell: 0.7, tolerance: 0.06, steepestRise: 18, tallestStep: 3 },
+      values: { method: 'tin', cell: 0.7, tolerance: 0.06, steepestRise: 12, tallestStep: 6 },
     },
     { label: 'From photographs, with grass', values: { method: 'tin', cell: 0.5, tolerance: 0.06, doubtGreen: true } },
     // The figures are common practice, no source: a step of a foot, 200 % of slope, a window of ten feet.
@@ -77,10 +77,8 @@ export const findGround = {
         ),
       tallestStep: length({
         label: 'Tallest step',
-        help: 'A point further off the surface so far is not taken in.',
-        metres: { default: 1.4, min: 0.01, max: 100 },
-        appliesTo: { name: 'method', is: 'tin' },
-        isAdvanced: true,
+        help: 'Kerbs and walls between two levels of ground up to this height are ground themselves.',
+        metres: { default: 3, min: 0.01, max: 100 },
       }),
       landShape: z
         .enum(['flat', 'rolling', 'steep'])

@@ -121,7 +121,7 @@ describe('planes of the second look', () => {
   test('either side of a wall keeps its own level to the brink', () => {
     const wall = (e: number): number => (e < 30.4 ? 0 : 2);
     const samples = surfaceCloud(wall);
-    const found = findGround(cloudOf(samples), QUANTISATION, FRAME, settings({ largestBuilding: 20 }), ALL);
+    const found = findGround(cloudOf(samples), QUANTISATION, FRAME, settings({ largestBuilding: 10 }), ALL);
     expect(share(found, samples, ({ e }) => e > 29 && e < 30.4)).toBeGreaterThan(0.97);
     expect(share(found, samples, ({ e }) => e > 30.4 && e < 32)).toBeGreaterThan(0.97);
   });
@@ -151,7 +151,7 @@ describe('ground of a cloud', () => {
         }),
         ({ east, north, side, height }) => {
           const isIn = ({ e, n }: Sample): boolean => e > east && e < east + side && n > north && n < north + side;
-          const samples = surfaceCloud((e, n) => 0.05 * e).map((s) => (isIn(s) ? { ...s, z: s.z + height } : s));
+          const samples = surfaceCloud((e) => 0.05 * e).map((s) => (isIn(s) ? { ...s, z: s.z + height } : s));
           const found = findGround(cloudOf(samples), QUANTISATION, FRAME, settings({ method, landShape: 'flat' }), ALL);
           expect(share(found, samples, isIn)).toBe(0);
           expect(share(found, samples, (s) => !isIn(s))).toBeGreaterThan(0.97);

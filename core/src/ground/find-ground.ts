@@ -104,5 +104,5 @@ export function findGround(
   const sums = newNearSums(frame);
   addNearPoints(sums, batch, quantisation, { ...frame, heights }, bandOf(settings), takes, isDoubtful);
   const planes = groundPlanes(sums, quantisation);
-  return classifyAgainstPlanes(batch, quantisation, planes, heights, settings.tolerance, takes, doubt);
+  return classifyAgainstPlanes(batch, quantisation, planes, heights, settings, takes, doubt);
 }

@@ -34,8 +34,8 @@ export function steepSlope({ count, x, y, z }: PointColumns3, metresPerUnit: num
 }
 
 /**
- * Scatter of points about planes fitted to pieces of the land, where it is least: the quarter of the pieces that are calmest
- * are hard and bare, and their worst is the noise of the ranging. Undefined where fewer than twenty pieces hold enough points.
+ * Scatter of points about planes fitted to pieces of the land, where it is least: the calmest seventh of the pieces are hard and bare,
+ * and their worst is the noise of the ranging, a little low. Undefined where fewer than twenty pieces hold enough points.
  * @param piece - side of a piece, job units: some ten points
  */
 export function groundNoise(patches: readonly PointColumns3[], piece: number): number | undefined {
@@ -56,7 +56,7 @@ export function groundNoise(patches: readonly PointColumns3[], piece: number): n
   }
   if (scatter.length < 20) return undefined;
   scatter.sort((a, b) => a - b);
-  return scatter[Math.floor(scatter.length / 4)];
+  return scatter[Math.floor(scatter.length / 7)];
 }
 
 /** Root of the residual variance of the least-squares plane; undefined where the points lie in a line. */

@@ -162,7 +162,8 @@ const NEAR_FIRST = 0.7;
 
 /**
  * New classes by planes: ground is what lies within `tolerance` of the plane of its own cell or of one beside it, which is what
- * lets both sides of a step be ground to its very edge. Only last returns can be ground; withheld points and classes not in
+ * lets both sides of a step be ground to its very edge; and what lies between two levels that meet there, the face of a kerb or
+ * a wall no taller than `tallestStep`. Only last returns can be ground; withheld points and classes not in
  * `takes` stay as they are.
  * @param doubt - 0 to 1 of each point, if known: the tolerance shrinks with it
  * @returns the new class column; a new array
@@ -172,7 +173,7 @@ export function classifyAgainstPlanes(
   { scale, offset }: Quantisation,
   planes: GroundPlanes,
   first: Float64Array,
-  tolerance: number,
+  { tolerance, tallestStep }: { readonly tolerance: number; readonly tallestStep: number },
   takes: Uint8Array,
   doubt?: Float32Array,
 ): Uint8Array {
@@ -196,18 +197,24 @@ export function classifyAgainstPlanes(
     const elevation = z[i]! * scale[2] + offset[2];
     const column = Math.min(columns - 1, Math.max(0, Math.floor(east / cell)));
     const row = Math.min(rows - 1, Math.max(0, Math.floor(north / cell)));
+    let lowest = Infinity;
+    let highest = -Infinity;
     const isNear = (c: number, r: number): boolean => {
       const at = r * columns + c;
-      const off =
-        elevation -
-        (height[at]! + eastSlope[at]! * (east - (c + 0.5) * cell) + northSlope[at]! * (north - (r + 0.5) * cell));
-      return off <= within && off >= -BELOW * within;
+      const plane =
+        height[at]! + eastSlope[at]! * (east - (c + 0.5) * cell) + northSlope[at]! * (north - (r + 0.5) * cell);
+      if (plane < lowest) lowest = plane;
+      if (plane > highest) highest = plane;
+      return elevation - plane <= within && elevation - plane >= -BELOW * within;
     };
     // Most points lie on the plane of their own cell.
     if (isNear(column, row)) return true;
     for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
       for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++)
         if ((c !== column || r !== row) && isNear(c, r)) return true;
+    // Between two levels of ground that meet here: the face of a kerb or a wall.
+    if (elevation > lowest && elevation < highest && highest - lowest > 3 * within && highest - lowest < tallestStep)
+      return true;
     return Math.abs(elevation - heightAt(first, columns, rows, east / cell, north / cell)) <= NEAR_FIRST * within;
   }
 }

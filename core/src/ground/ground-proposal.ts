@@ -19,6 +19,8 @@ export interface GroundProposal {
   readonly reasons: readonly string[];
 }
 
+/** The calmest pieces of land show a little less than the noise: about three times the true one. */
+const NOISES = 4;
 const CELLS = [0.25, 0.35, 0.5, 0.7, 1, 1.5, 2, 3, 4] as const;
 /** Spacings of last returns to a cell: some seven points, of which the lowest is asked. */
 const SPACINGS = 2.6;
@@ -33,12 +35,15 @@ export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): 
   );
   reasons.push(`Last returns lie ${spacing.toFixed(2)} m apart: cells of ${cell} m hold a few each.`);
   const isPhotogrammetry = manyReturns < 0.001 && hasColour;
-  // Three times the noise takes in all but some in a thousand; matching of photographs errs by more than it scatters.
-  const tolerance = Math.min(0.25, Math.max(0.04, Math.round((noise === undefined ? 0.06 : 3 * noise) * 100) / 100));
+  // Matching of photographs errs by more than it scatters.
+  const tolerance = Math.min(
+    0.25,
+    Math.max(0.04, Math.round((noise === undefined ? 0.06 : NOISES * noise) * 100) / 100),
+  );
   reasons.push(
     noise === undefined
       ? 'Too few points lie together to see the noise: 0.06 m is usual.'
-      : `Hard ground scatters by ${(noise * 100).toFixed(1)} cm: three times that counts as ground.`,
+      : `Hard ground scatters by ${(noise * 100).toFixed(1)} cm: four times that counts as ground.`,
   );
   const steepestRise = steepSlope > 25 ? 12 : 10;
   reasons.push(
@@ -62,7 +67,7 @@ export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): 
       secondLook: true,
       largestBuilding: 60 / metresPerUnit,
       steepestRise,
-      tallestStep: 1.4 / metresPerUnit,
+      tallestStep: 3 / metresPerUnit,
       landShape: steepSlope > 25 ? 'steep' : steepSlope > 6 ? 'rolling' : 'flat',
       followSteepSlopes: true,
       steepestDegrees: Math.max(40, Math.min(60, Math.ceil(steepSlope) + 10)),

@@ -131,8 +131,9 @@ export function findGroundWork(pool: TaskPool, parameters: FindGroundParameters,
       };
     }
 
+    const { tolerance, tallestStep } = parameters;
     const results = await over(true, 0.72, 0.95, 'Classing points', (nodes, _, transfer) =>
-      pool.run('classify', { ...shape, nodes, planes, tolerance: parameters.tolerance }, signal, transfer),
+      pool.run('classify', { ...shape, nodes, planes, tolerance, tallestStep }, signal, transfer),
     );
     const sum = (of: 'toGround' | 'fromGround' | 'ground'): number =>
       results.reduce((total, result) => total + result[of], 0);

@@ -166,6 +166,7 @@ export function fitPlanes({ sums, quantisation }: { sums: NearSums; quantisation
 
 export interface ClassifyTask extends SurfaceTask {
   readonly tolerance: number;
+  readonly tallestStep: number;
   /** Undefined where points are classed against the first surface. */
   readonly planes: GroundPlanes | undefined;
 }
@@ -179,7 +180,7 @@ export interface ClassifyResult {
 
 /** New class columns of those nodes in which something changes. */
 export function classify(task: ClassifyTask): ClassifyResult {
-  const { quantisation, surface, planes, tolerance, takes } = task;
+  const { quantisation, surface, planes, tolerance, tallestStep, takes } = task;
   const changes: ClassifyResult['changes'] = [];
   let toGround = 0;
   let fromGround = 0;
@@ -188,7 +189,7 @@ export function classify(task: ClassifyTask): ClassifyResult {
     const batch = batchOf(node, task.columns, task.attributeNames);
     const doubt = doubtOf(node, task.doubt);
     const next = planes
-      ? classifyAgainstPlanes(batch, quantisation, planes, surface.heights, tolerance, takes, doubt)
+      ? classifyAgainstPlanes(batch, quantisation, planes, surface.heights, { tolerance, tallestStep }, takes, doubt)
       : classifyAgainstSurface(
           batch,
           quantisation,
