@@ -12,18 +12,18 @@ export const findGround = {
   method:
     'TIN densification: Axelsson 2000, IAPRS 33 B4, 110-117. Cloth: Zhang et al. 2016, Remote Sensing 8(6), 501; its resting state computed directly.',
   presets: [
-    { label: 'Open country', values: { method: 'tin', cell: 1, tolerance: 0.06, steepestRise: 10 } },
+    { label: 'Open country', values: { method: 'tin', cell: 1, tolerance: 0.06 } },
     {
       label: 'Woods on slopes',
-      values: { method: 'tin', cell: 0.7, tolerance: 0.06, steepestRise: 12, largestBuilding: 30 },
+      values: { method: 'tin', cell: 0.7, tolerance: 0.06, largestBuilding: 30 },
     },
     {
       label: 'Town with large halls',
-      values: { method: 'tin', cell: 0.7, tolerance: 0.06, steepestRise: 14, largestBuilding: 90 },
+      values: { method: 'tin', cell: 0.7, tolerance: 0.06, largestBuilding: 90 },
     },
     {
       label: 'Terraces and cuttings',
-      values: { method: 'tin', cell: 0.7, tolerance: 0.06, steepestRise: 12, tallestStep: 6 },
+      values: { method: 'tin', cell: 0.7, tolerance: 0.06, tallestStep: 6 },
     },
     { label: 'From photographs, with grass', values: { method: 'tin', cell: 0.5, tolerance: 0.06, doubtGreen: true } },
     // The figures are common practice, no source: a step of a foot, 200 % of slope, a window of ten feet.
@@ -66,7 +66,7 @@ export const findGround = {
         .number()
         .min(1)
         .max(85)
-        .default(10)
+        .default(8)
         .meta(
           meta({
             label: 'Steepest rise to a point',

@@ -11,7 +11,7 @@ export interface ParameterMeta {
   /** Shown only when asked for. */
   readonly isAdvanced?: boolean;
   /** Shown only where another parameter has a value. */
-  readonly appliesTo?: { readonly name: string; readonly is: string };
+  readonly appliesTo?: { readonly name: string; readonly is: string | readonly string[] };
   /** What the choices are called, where they are not called by their values. */
   readonly choices?: Readonly<Record<string, string>>;
 }

@@ -4,14 +4,19 @@ import { z } from 'zod';
 import { lengthIn } from './length.js';
 import { cloudChoice, meta, type OperationDescription } from './operation-description.js';
 
+/** Besides those that look at points near each other, some that look at each alone or at all together. */
+export const THINNING_CHOICES = [...THINNING_METHODS, 'key-points', 'count', 'intensity'] as const;
+
 export const thinCloud = {
   id: 'thin-cloud',
   stage: 'thin',
   title: 'Thin',
   does: 'Keeps fewer points of the chosen classes. The others stay in the cloud and can be brought back.',
-  method: 'Poisson-disk elimination by lots drawn from the coordinates (Cook 1986), or one point a cell.',
-  parameters: (unit: LengthUnit) =>
-    z.strictObject({
+  method:
+    'Spacing: Poisson-disk elimination by lots drawn from the coordinates (Cook 1986). Key points: greedy insertion (Garland and Heckbert 1995).',
+  parameters: (unit: LengthUnit) => {
+    const length = lengthIn(unit);
+    return z.strictObject({
       cloudId: cloudChoice('The cloud that is thinned.'),
       classes: z
         .array(z.int().min(0).max(255))
@@ -21,33 +26,101 @@ export const thinCloud = {
           meta({ label: 'Of classes', help: 'Points of other classes are left as they are.', quantity: 'class-list' }),
         ),
       method: z
-        .enum(THINNING_METHODS)
+        .enum(THINNING_CHOICES)
         .default('spacing')
         .meta(
           meta({
             label: 'Keep',
-            help: 'By spacing: evenly, no two nearer. Of each cell: the lowest, the highest, the one nearest the mean height, the median. Or a share at random.',
+            help: 'Which points stay.',
+            choices: {
+              spacing: 'an even spacing',
+              'key-points': 'key points: dense where the land curves',
+              lowest: 'the lowest of each cell',
+              highest: 'the highest of each cell',
+              'nearest-mean': 'the one nearest the mean of each cell',
+              median: 'the middle one of each cell',
+              random: 'a share at random',
+              count: 'a number at random',
+              intensity: 'a range of intensity',
+            },
           }),
         ),
-      distance: lengthIn(unit)({
-        label: 'Spacing, or side of a cell',
-        help: 'Least distance between points that stay; for one a cell, its side in plan.',
+      distance: length({
+        label: 'Spacing',
+        help: 'No two points that stay are nearer in space.',
         metres: { default: 1, min: 0.01, max: 500 },
+        appliesTo: { name: 'method', is: 'spacing' },
+      }),
+      tolerance: length({
+        label: 'Within',
+        help: 'The surface of the points that stay lies this near every point, above or below, everywhere.',
+        metres: { default: 0.1, min: 0.005, max: 50 },
+        appliesTo: { name: 'method', is: 'key-points' },
+      }),
+      cell: length({
+        label: 'Side of a cell',
+        help: 'In plan; of each cell one point stays.',
+        metres: { default: 1, min: 0.01, max: 500 },
+        appliesTo: { name: 'method', is: ['lowest', 'highest', 'nearest-mean', 'median'] },
       }),
       sharePercent: z
         .number()
         .min(0.01, 'The share cannot be under 0.01 %.')
         .max(100, 'The share cannot be over 100 %.')
         .default(10)
-        .meta(meta({ label: 'Share, %', help: 'For points at random.', isAdvanced: true })),
+        .meta(meta({ label: 'Share, %', help: 'Of the points.', appliesTo: { name: 'method', is: 'random' } })),
+      count: z
+        .int()
+        .min(1, 'At least one point has to stay.')
+        .default(100_000)
+        .meta(
+          meta({
+            label: 'Number',
+            help: 'So many stay.',
+            quantity: 'count',
+            appliesTo: { name: 'method', is: 'count' },
+          }),
+        ),
+      intensityFrom: z
+        .int()
+        .min(0)
+        .max(65_535)
+        .default(0)
+        .meta(
+          meta({
+            label: 'Intensity from',
+            help: 'Points darker than this do not stay.',
+            quantity: 'count',
+            appliesTo: { name: 'method', is: 'intensity' },
+          }),
+        ),
+      intensityTo: z
+        .int()
+        .min(0)
+        .max(65_535)
+        .default(65_535)
+        .meta(
+          meta({
+            label: 'To',
+            help: 'Points brighter than this do not stay.',
+            quantity: 'count',
+            appliesTo: { name: 'method', is: 'intensity' },
+          }),
+        ),
       outcome: z
-        .enum(['key-point', 'withhold'])
+        .enum(['key-point', 'withhold', 'new-cloud'])
         .default('key-point')
         .meta(
           meta({
             label: 'What becomes of it',
-            help: 'Key-point flags those that stay; withhold flags the others, so that nothing is made from them.',
+            help: 'Flags only, or a cloud of its own; nothing is deleted.',
+            choices: {
+              'key-point': 'flag those that stay as key points',
+              withhold: 'withhold the others',
+              'new-cloud': 'a new cloud of those that stay',
+            },
           }),
         ),
-    }),
+    });
+  },
 } as const satisfies OperationDescription;

@@ -265,7 +265,7 @@ describe('thinning', () => {
       cloudId,
       classes: [1],
       method: 'lowest',
-      distance: 10,
+      cell: 10,
       outcome: 'withhold',
     });
     const whole = outline(rectangle(0, 0, 60, 60));
@@ -273,6 +273,30 @@ describe('thinning', () => {
     const left = (await count(jobId, [whole])).points;
     expect(left).toBeGreaterThanOrEqual(36);
     expect(left).toBeLessThanOrEqual(49);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    const drawn = await host.api.operate(jobId, 'thin-cloud', {
+      cloudId,
+      classes: [1],
+      method: 'count',
+      count: 1234,
+      outcome: 'withhold',
+    });
+    expect(drawn.outcome).toMatch(/^1.234 of 10.800 points stay/);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    const key = await host.api.operate(jobId, 'thin-cloud', {
+      cloudId,
+      classes: [1],
+      method: 'key-points',
+      tolerance: '5 cm',
+      outcome: 'new-cloud',
+    });
+    expect(key.state).toBe('done');
+    const { clouds, history } = await host.api.read(jobId);
+    const { figures } = history.entries.at(-1)!;
+    const worst = figures.find(({ label }) => label === 'Worst')!;
+    expect(Number.parseFloat(String(worst.value))).toBeLessThanOrEqual(0.05);
+    expect(clouds).toHaveLength(2);
+    expect(clouds[1]!.pointCount).toBe(figures.find(({ label }) => label === 'Stay')!.value);
     const none = await host.api.operate(jobId, 'thin-cloud', { cloudId, classes: [5] });
     expect(none).toMatchObject({ state: 'failed', error: { code: 'nothing-selected' } });
   });

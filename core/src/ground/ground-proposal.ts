@@ -45,11 +45,9 @@ export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): 
       ? 'Too few points lie together to see the noise: 0.06 m is usual.'
       : `Hard ground scatters by ${(noise * 100).toFixed(1)} cm: four times that counts as ground.`,
   );
-  const steepestRise = steepSlope > 25 ? 12 : 10;
+  const steepestRise = 8;
   reasons.push(
-    steepSlope > 25
-      ? `Slopes reach ${steepSlope.toFixed(0)}°: a larger rise is allowed from point to point.`
-      : `Slopes stay under ${Math.max(1, Math.ceil(steepSlope))}°: an ordinary rise is enough.`,
+    `Slopes reach ${Math.max(1, Math.ceil(steepSlope))}°; the surface follows them as it grows denser, in rises of ${steepestRise}° from what is known.`,
   );
   if (isPhotogrammetry)
     reasons.push(

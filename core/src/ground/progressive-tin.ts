@@ -15,11 +15,13 @@ export interface DensifyOptions {
   readonly seeds?: Uint8Array;
 }
 
-/** Angles about 10 degrees are usual for the method; 60 m: a large hall. The rest is tuned on simulated scenes. */
-export const densifyDefaults: DensifyOptions = { largestBuilding: 60, angleDegrees: 10, distance: 3, shortSide: 3 };
+/** Angles of some 8 degrees are usual for the method; 60 m: a large hall. The rest is tuned on simulated scenes. */
+export const densifyDefaults: DensifyOptions = { largestBuilding: 60, angleDegrees: 8, distance: 3, shortSide: 3 };
 
 /** No lever of an angle is longer than so many cells of the level: where facets have stayed large the angle alone lets bushes in. */
 const REACH = 2;
+/** Steepest plateau, as a tangent. */
+const PLATEAU = 0.25;
 /** Rounds on each level; the last ones add next to nothing. */
 const MOST_ROUNDS = 5;
 /** Fewer than this share of the corners added in a round ends a level. */
@@ -226,11 +228,13 @@ class Net {
       const allowed = tangent * Math.min(1, Math.sqrt(longest) / shortSide);
       const most = Math.min(distance, allowed * Math.min(Math.sqrt(near), reach));
       if (this.distanceFrom(f, px, py, pz) <= most) return true;
-      // Mirrored at a corner: the brink of a step lies as its plateau does.
+      // Mirrored at a corner: the brink of a step lies as its plateau does. A slope is not drawn out upwards: that leads onto roofs.
       for (let k = 0; k < 3; k++) {
         const v = t[f + k]!;
         const mx = 2 * x[v]! - px;
         const my = 2 * y[v]! - py;
+        const away = Math.sqrt((x[v]! - px) ** 2 + (y[v]! - py) ** 2);
+        if (Math.abs(pz - z[v]!) > PLATEAU * away) continue;
         const g = this.facetAt(mx, my);
         if (g >= 0 && g !== f && this.distanceFrom(g, mx, my, 2 * z[v]! - pz) <= most) return true;
       }

@@ -101,9 +101,9 @@ const serverOperations: readonly ServerOperation[] = [
   },
   {
     ...thinCloud,
-    prepare(pool, given, unit) {
+    prepare(pool, given, unit, options) {
       const parameters = thinCloud.parameters(unit).parse(given);
-      return { parameters, work: thinCloudWork(pool, parameters, unit) };
+      return { parameters, work: thinCloudWork(pool, parameters, unit, options) };
     },
   },
   {

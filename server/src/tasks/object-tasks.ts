@@ -1,4 +1,5 @@
-import type { Quantisation } from '@pampero/core/cloud';
+import type { MessagePort } from 'node:worker_threads';
+import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
 import type { RasterFrame } from '@pampero/core/ground';
 import {
   addGround,
@@ -8,9 +9,17 @@ import {
   type GroundSums,
   type ObjectOptions,
 } from '@pampero/core/objects';
-import { lotOf, thinPoints, type ThinningOptions } from '@pampero/core/thinning';
+import {
+  keyPoints,
+  lotOf,
+  surfaceDifference,
+  thinPoints,
+  type SurfaceDifference,
+  type SurfacePoints,
+  type ThinningOptions,
+} from '@pampero/core/thinning';
 import { gatherTile, type FoundPoints, type TileTask } from './cleaning-tasks.js';
-import { positionsOf, type NodeColumns } from './tile-tasks.js';
+import { positionsOf, throttled, type NodeColumns } from './tile-tasks.js';
 
 export interface GroundSumsTask {
   readonly nodes: readonly NodeColumns[];
@@ -113,4 +122,89 @@ export function thinTile(task: ThinTask): { kept: FoundPoints[]; judged: number 
     return stays.length > 0 ? [{ nodeId, indices: stays }] : [];
   });
   return { kept, judged: ownCount };
+}
+
+/** Coordinates of all points of the chosen classes, about the first corner; which nodes' points they are is their order. */
+export function surfacePoints({
+  nodes,
+  quantisation: { scale },
+  takes,
+}: {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly takes: Uint8Array;
+}): { points: SurfacePoints; own: FoundPoints[] } {
+  const own: FoundPoints[] = [];
+  let count = 0;
+  for (const { nodeId, classification, flags } of nodes) {
+    const indices = Uint32Array.from(classification.keys()).filter(
+      (i) => takes[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0,
+    );
+    count += indices.length;
+    own.push({ nodeId, indices });
+  }
+  const points = { x: new Float64Array(count), y: new Float64Array(count), z: new Float64Array(count) };
+  let at = 0;
+  nodes.forEach((node, k) => {
+    const { x, y, z } = positionsOf(node);
+    for (const i of own[k]!.indices) {
+      points.x[at] = x[i]! * scale[0];
+      points.y[at] = y[i]! * scale[1];
+      points.z[at++] = z[i]! * scale[2];
+    }
+  });
+  return { points, own };
+}
+
+/** Key points of all points of the chosen classes. */
+export function keyPointsOf({
+  points,
+  tolerance,
+  port,
+}: {
+  readonly points: SurfacePoints;
+  readonly tolerance: number;
+  readonly port: MessagePort;
+}): { isKept: Uint8Array; unheld: number } {
+  return keyPoints(points, tolerance, throttled(port));
+}
+
+export function thinnedDifference({
+  points,
+  isKept,
+}: {
+  readonly points: SurfacePoints;
+  readonly isKept: Uint8Array;
+}): SurfaceDifference {
+  return surfaceDifference(points, isKept);
+}
+
+/** Of the chosen classes' points those whose intensity lies in a range. */
+export function intensityBetween({
+  nodes,
+  columns,
+  attributeNames,
+  takes,
+  from,
+  to,
+}: {
+  readonly nodes: readonly NodeColumns[];
+  readonly columns: PointColumns;
+  readonly attributeNames: readonly ColumnName[];
+  readonly takes: Uint8Array;
+  readonly from: number;
+  readonly to: number;
+}): FoundPoints[] {
+  return nodes.map((node) => {
+    const { intensity } = unpackColumns(node.attributes!, node.count, attributeNames, columns, ['intensity']);
+    const values = intensity as Uint16Array;
+    const indices = Uint32Array.from(node.classification.keys()).filter(
+      (i) =>
+        takes[node.classification[i]!] === 1 &&
+        (node.flags[i]! & PointFlag.withheld) === 0 &&
+        values[i]! >= from &&
+        values[i]! <= to,
+    );
+    return { nodeId: node.nodeId, indices };
+  });
 }

@@ -54,7 +54,7 @@ export class OperationFormComponent {
         (field) =>
           (this.showsAll() || !field.isAdvanced) &&
           !this.isSettled(field) &&
-          (!field.appliesTo || this.values()[field.appliesTo.name] === field.appliesTo.is),
+          (!field.appliesTo || [field.appliesTo.is].flat().includes(String(this.values()[field.appliesTo.name]))),
       )
       .map((field) => ({ ...field, suffix: this.suffixOf(field), options: this.optionsOf(field) })),
   );
