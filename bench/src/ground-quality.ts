@@ -1,7 +1,12 @@
 import { agreementCounts, agreementOf, type Agreement } from '@pampero/core/accuracy';
 import { GROUND } from '@pampero/core/cloud';
 import {
+  addGreenness,
+  doubtOfGreen,
   findGround,
+  greennessLimit,
+  newGreennessHistogram,
+  tooDoubtful,
   groundNoise,
   proposeGround,
   steepSlope,
@@ -210,13 +215,15 @@ function* objectRows(
           leastHeight: 2,
           leastArea: 6.25,
           roughness: 0.08,
-          radius: Math.max(1, Math.sqrt(10 / Math.PI / density)),
+          radius: 1,
+          spacing: 1 / Math.sqrt(density),
         },
         wires: { leastHeight: 4, radius: 5, leastLength: 20 },
       },
       Uint8Array.from(found[k]!, (code) => (code === GROUND ? 0 : 1)),
       found[k]!,
       count,
+      greenOf(run),
     );
     for (let i = 0; i < count; i++) {
       const [ours, theirs] = [tallies.get(classes[i]!), tallies.get(cloud.classification[i]!)];
@@ -238,4 +245,14 @@ function* objectRows(
     };
     yield { name: `${name}: ${label}, recall`, measured: both / theirs, unit: '', isMoreBetter: true, ...target };
   }
+}
+
+/** Green points, as finding objects tells them where the cloud has colours. */
+function greenOf({ cloud }: SurveyedScene): Uint8Array | undefined {
+  if (!cloud.red) return undefined;
+  const coloured = cloud as Required<typeof cloud>;
+  const histogram = newGreennessHistogram();
+  addGreenness(histogram, coloured);
+  const parted = greennessLimit(histogram);
+  return parted && tooDoubtful(doubtOfGreen(coloured, parted.limit));
 }

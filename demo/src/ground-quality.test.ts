@@ -64,7 +64,7 @@ describe('the demo cloud', () => {
         mediumFrom: 0.6,
         highFrom: 3,
         highest: 40,
-        roofs: { leastHeight: 2, leastArea: 6.25, roughness: 0.08, radius: 1 },
+        roofs: { leastHeight: 2, leastArea: 6.25, roughness: 0.08, radius: 1, spacing: 0.4 },
         wires: { leastHeight: 4, radius: 5, leastLength: 20 },
       },
       Uint8Array.from(found, (code) => (code === 2 ? 0 : 1)),

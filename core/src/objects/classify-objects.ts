@@ -29,6 +29,7 @@ export function objectMargin({ roofs, wires }: ObjectOptions): number {
  * @param places - in job coordinates; the first `count` are judged, the others are the margin about them
  * @param isAsked - 1 for points that may be given a class; the others take no part
  * @param classes - present classes of the judged points
+ * @param isGreen - 1 for points that are green, where the cloud has colours
  */
 export function classifyObjects(
   places: Places,
@@ -37,11 +38,12 @@ export function classifyObjects(
   isAsked: Uint8Array,
   classes: Uint8Array,
   count: number,
+  isGreen?: Uint8Array,
 ): Uint8Array {
   const heights = new Float32Array(places.count);
   for (let i = 0; i < places.count; i++)
     heights[i] = isAsked[i] === 0 ? -Infinity : places.z[i]! - groundAt(ground, places.x[i]!, places.y[i]!);
-  const buildings = options.roofs && buildingPoints(places, heights, options.roofs, isAsked);
+  const buildings = options.roofs && buildingPoints(places, heights, options.roofs, isAsked, isGreen);
   const wires = options.wires && wirePoints(places, heights, options.wires, isAsked);
   const out = classes.slice(0, count);
   const { lowFrom, mediumFrom, highFrom, highest } = options;

@@ -21,7 +21,7 @@ const options: ObjectOptions = {
   mediumFrom: 0.5,
   highFrom: 2,
   highest: 60,
-  roofs: { leastHeight: 2, leastArea: 6, roughness: 0.08, radius: 1 },
+  roofs: { leastHeight: 2, leastArea: 6, roughness: 0.08, radius: 1, spacing: 0.3 },
   wires: { leastHeight: 4, radius: 3, leastLength: 12 },
 };
 
@@ -116,10 +116,12 @@ describe('planes', () => {
     const tree = crown(50, 50, 3, 12, 900);
     const all = [...roof, ...wall, ...wire, ...tree];
     const planar = planarPoints(places(all), options.roofs!, new Uint8Array(all.length).fill(1));
-    const share = (from: number, to: number) => planar.subarray(from, to).reduce((s, bit) => s + bit, 0) / (to - from);
+    const share = (from: number, to: number) =>
+      planar.subarray(from, to).filter((kind) => kind === 1).length / (to - from);
     const [r, w, l] = [roof.length, roof.length + wall.length, roof.length + wall.length + wire.length];
     expect(share(0, r)).toBeGreaterThan(0.95);
     expect(share(r, w)).toBe(0);
+    expect(planar.subarray(r, w).filter((kind) => kind === 2).length).toBeGreaterThan(0.5 * (w - r));
     expect(share(w, l)).toBe(0);
     expect(share(l, all.length)).toBeLessThan(0.05);
   });

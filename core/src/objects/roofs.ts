@@ -8,8 +8,10 @@ export interface RoofOptions {
   readonly leastArea: number;
   /** How far the points of a roof lie off their plane, root mean square, job units. */
   readonly roughness: number;
-  /** Piece of surface that is asked whether it is plane, job units. */
+  /** Piece of surface that is asked whether it is plane, job units; wider where the points are sparse. */
   readonly radius: number;
+  /** Mean distance between points, job units. */
+  readonly spacing: number;
 }
 
 /** Points that a plane is laid through at least. */
@@ -24,14 +26,16 @@ const LEAST_UPWARDS = 0.4;
  * the largest (Pauly et al. 2002, "Efficient simplification of point-sampled surfaces", for the covariance; Weinmann et al.
  * 2015, ISPRS Journal 105, 286-304, for planarity).
  * @param isAsked - 1 for places that are asked about
+ * @returns of each place 1 where its plane is a roof, 2 where it is a wall, 0 where there is none
  */
-export function planarPoints(places: Places, { radius, roughness }: RoofOptions, isAsked: Uint8Array): Uint8Array {
+export function planarPoints(places: Places, options: RoofOptions, isAsked: Uint8Array): Uint8Array {
+  const { roughness } = options;
   const out = new Uint8Array(places.count);
-  eachSpread(places, radius, isAsked, (i, { count, covariance }) => {
+  eachSpread(places, pieceRadius(options), isAsked, (i, { count, covariance }) => {
     if (count < LEAST_POINTS) return;
     const [least, middle, most] = eigenvalues(covariance);
     if (least > roughness * roughness || middle < LEAST_WIDTH * most) return;
-    if (upwards(covariance, least) >= LEAST_UPWARDS) out[i] = 1;
+    out[i] = upwards(covariance, least) >= LEAST_UPWARDS ? 1 : 2;
   });
   return out;
 }
@@ -63,22 +67,31 @@ function upwards([xx, xy, xz, yy, yz, zz]: Symmetric, least: number): number {
 /** Walls under a roof belong to it from this share of the least height on; what is lower may be a plant. */
 const WALL_FROM = 0.2;
 const BESIDE = [-1, 0, 1].flatMap((row) => [-1, 0, 1].map((column) => [row, column] as const));
+/** Cells of a wall hold more points of the wall than of the roof's edge, so that the roof itself ends a cell short of it. */
+const WALL_BESIDE = [-2, -1, 0, 1, 2].flatMap((row) => [-2, -1, 0, 1, 2].map((column) => [row, column] as const));
 
-/** Cells of a roof map: half a metre or so; a roof of the least area has a dozen of them. */
-export function roofCell(leastArea: number): number {
-  return Math.sqrt(leastArea) / 4;
+/** Cells of a roof map: half a metre or so, a roof of the least area has a dozen of them; wider where most would be empty. */
+export function roofCell({ leastArea, spacing }: RoofOptions): number {
+  return Math.max(Math.sqrt(leastArea) / 4, 1.5 * spacing);
+}
+
+/** So wide that ten points lie within. */
+function pieceRadius({ radius, spacing }: RoofOptions): number {
+  return Math.max(radius, spacing * Math.sqrt(10 / Math.PI));
 }
 
 /** How far beyond a piece of land its points must be known, so that every roof in it is judged by enough of itself. */
-export function roofMargin({ leastArea, radius }: RoofOptions): number {
+export function roofMargin(options: RoofOptions): number {
   // A connected patch that is large enough shows so within as many cells as the least area has.
-  return radius + (leastArea / roofCell(leastArea) ** 2) * roofCell(leastArea);
+  const cell = roofCell(options);
+  return pieceRadius(options) + Math.max(3 * cell, options.leastArea / cell);
 }
 
 /**
  * Roofs: cells in which most of what is high is plane, grown together where they touch and no step lies between, kept where they
  * are large enough, and one cell wider for their edges.
  * @param heights - over the ground, of each place
+ * @param isGreen - 1 for points that are green, where the cloud has colours: no roofs
  * @returns of each place 1 where it belongs to a building
  */
 export function buildingPoints(
@@ -86,11 +99,12 @@ export function buildingPoints(
   heights: Float32Array,
   options: RoofOptions,
   isAsked: Uint8Array,
+  isGreen?: Uint8Array,
 ): Uint8Array {
   const { count, x, y, z } = places;
   const out = new Uint8Array(count);
   if (count === 0) return out;
-  const cell = roofCell(options.leastArea);
+  const cell = roofCell(options);
   // Cells on whole multiples of their side, so that neighbouring pieces of land cut them alike.
   let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let i = 0; i < count; i++) {
@@ -104,7 +118,9 @@ export function buildingPoints(
   const rows = Math.floor(north / cell) - firstRow + 2;
   const cellOf = (i: number): number =>
     (Math.floor(y[i]! / cell) - firstRow) * columns + Math.floor(x[i]! / cell) - firstColumn;
-  const isHigh = Uint8Array.from(heights, (height, i) => (isAsked[i] === 1 && height >= options.leastHeight ? 1 : 0));
+  const isHigh = Uint8Array.from(heights, (height, i) =>
+    isAsked[i] === 1 && height >= options.leastHeight && isGreen?.[i] !== 1 ? 1 : 0,
+  );
   const planar = planarPoints(places, options, isHigh);
   const high = new Uint32Array(columns * rows);
   const plane = new Uint32Array(columns * rows);
@@ -113,7 +129,7 @@ export function buildingPoints(
     if (isHigh[i] === 0) continue;
     const at = cellOf(i);
     high[at]!++;
-    if (planar[i] === 0) continue;
+    if (planar[i] !== 1) continue;
     plane[at]!++;
     sum[at]! += z[i]!;
   }
@@ -131,7 +147,13 @@ export function buildingPoints(
       if (kept[beside] === 1 && level[beside]! > top) top = level[beside]!;
     }
     // Branches over a roof are no roof; what is under it is its wall.
+    if (isGreen?.[i] === 1) continue;
     if (z[i]! <= top + cell + 3 * options.roughness) out[i] = 1;
+    else if (planar[i] === 2)
+      for (const [dr, dc] of WALL_BESIDE) {
+        const beside = at + dr * columns + dc;
+        if (kept[beside] === 1 && z[i]! <= level[beside]! + cell) out[i] = 1;
+      }
   }
   return out;
 }

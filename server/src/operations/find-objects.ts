@@ -1,5 +1,6 @@
 import type { FindObjectsParameters } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
+import { greennessLimit, newGreennessHistogram } from '@pampero/core/ground';
 import { groundModel, mergeGround, newGroundSums, OBJECT_CLASS, objectMargin } from '@pampero/core/objects';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
@@ -57,6 +58,19 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
         what: `The cloud ${facts.name} has no ground points to measure heights from.`,
         mend: 'Find its ground first.',
       });
+    // In coloured clouds what is green is no roof.
+    const { columns, attributeNames } = facts;
+    let green: { limit: number; columns: typeof columns; attributeNames: typeof attributeNames } | undefined;
+    if (columns.rgb && parameters.buildings) {
+      const histogram = newGreennessHistogram();
+      await mapWide(groups, LANES, async (group) => {
+        const read = await readNodeColumns(job.read, group, { attributes: true });
+        const part = await pool.run('greenness', { nodes: read, columns, attributeNames }, signal, handOver(read));
+        part.forEach((n, bin) => (histogram[bin]! += n));
+      });
+      const parted = greennessLimit(histogram);
+      if (parted) green = { limit: parted.limit, columns, attributeNames };
+    }
     const shared = new Float64Array(new SharedArrayBuffer(model.elevation.byteLength));
     shared.set(model.elevation);
     const options = {
@@ -70,6 +84,7 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
             leastArea: parameters.smallestRoof ** 2,
             roughness: parameters.roughness,
             radius: parameters.radius,
+            spacing,
           }
         : undefined,
       wires: parameters.wires
@@ -83,10 +98,10 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
     done = 0;
     const parts = await mapWide(tiles, LANES, async ({ nodes: own, ...tile }) => {
       checkCancelled(signal);
-      const columns = await readNodeColumns(job.read, own, { attributes: false });
+      const read = await readNodeColumns(job.read, own, { attributes: green !== undefined });
       const ground = { ...model, elevation: shared };
-      const task = { nodes: columns, quantisation, tile, margin, takes, ground, options };
-      const found = await pool.run('objectsOfTile', task, signal, handOver(columns));
+      const task = { nodes: read, quantisation, tile, margin, takes, ground, options, ...(green && { green }) };
+      const found = await pool.run('objectsOfTile', task, signal, handOver(read));
       report(0.25 + (0.7 * ++done) / tiles.length, 'Classing points');
       return found;
     });

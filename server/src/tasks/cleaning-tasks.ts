@@ -7,6 +7,7 @@ import {
   type Places,
 } from '@pampero/core/cleaning';
 import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
+import { doubtOfGreen, tooDoubtful } from '@pampero/core/ground';
 import { extraValues, type ExtraDimension } from '@pampero/core/formats/las';
 import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
@@ -19,6 +20,12 @@ export interface TileTask {
   /** How to read confidence out of the nodes' attributes, where the filter asks about it. */
   readonly confidence?: {
     readonly dimension: ExtraDimension;
+    readonly columns: PointColumns;
+    readonly attributeNames: readonly ColumnName[];
+  };
+  /** How to tell green points, where it matters: those with more excess green than this. */
+  readonly green?: {
+    readonly limit: number;
     readonly columns: PointColumns;
     readonly attributeNames: readonly ColumnName[];
   };
@@ -37,8 +44,9 @@ export interface FoundPoints {
 }
 
 /** The tile's own points first, then its margin's; and where in the nodes its own are. */
-export function gatherTile({ nodes, quantisation, tile, margin, takes, confidence }: TileTask): {
+export function gatherTile({ nodes, quantisation, tile, margin, takes, confidence, green }: TileTask): {
   places: Places;
+  isGreen?: Uint8Array;
   own: FoundPoints[];
   ownCount: number;
 } {
@@ -62,7 +70,8 @@ export function gatherTile({ nodes, quantisation, tile, margin, takes, confidenc
         around[near++] = i;
     }
     const sure = confidence && confidenceOf(node, confidence);
-    return { nodeId: node.nodeId, x, y, z, sure, own: own.slice(0, owned), around: around.subarray(0, near) };
+    const greens = green && greenOf(node, green);
+    return { nodeId: node.nodeId, x, y, z, sure, greens, own: own.slice(0, owned), around: around.subarray(0, near) };
   });
   const ownCount = parts.reduce((sum, { own }) => sum + own.length, 0);
   const count = parts.reduce((sum, { around }) => sum + around.length, ownCount);
@@ -73,11 +82,13 @@ export function gatherTile({ nodes, quantisation, tile, margin, takes, confidenc
     z: new Float64Array(count),
     ...(confidence && { confidence: new Float32Array(count) }),
   };
+  const isGreen = green && new Uint8Array(count);
   let at = 0;
-  const put = ({ x, y, z, sure }: (typeof parts)[number], indices: ArrayLike<number>): void => {
+  const put = ({ x, y, z, sure, greens }: (typeof parts)[number], indices: ArrayLike<number>): void => {
     for (let k = 0; k < indices.length; k++) {
       const i = indices[k]!;
       if (sure) places.confidence![at] = sure[i]!;
+      if (greens) isGreen![at] = greens[i]!;
       places.x[at] = x[i]! * scale[0] + offset[0] - tile.west;
       places.y[at] = y[i]! * scale[1] + offset[1] - tile.south;
       places.z[at++] = z[i]! * scale[2] + offset[2];
@@ -87,9 +98,19 @@ export function gatherTile({ nodes, quantisation, tile, margin, takes, confidenc
   for (const part of parts) put(part, part.around);
   return {
     places,
+    ...(isGreen && { isGreen }),
     ownCount,
     own: parts.filter(({ own }) => own.length > 0).map(({ nodeId, own }) => ({ nodeId, indices: own })),
   };
+}
+
+function greenOf(node: NodeColumns, { limit, columns, attributeNames }: NonNullable<TileTask['green']>): Uint8Array {
+  const names = ['red', 'green', 'blue'] as const;
+  const colours = unpackColumns(node.attributes!, node.count, attributeNames, columns, names) as unknown as Record<
+    (typeof names)[number],
+    Uint16Array
+  >;
+  return tooDoubtful(doubtOfGreen({ count: node.count, ...colours }, limit));
 }
 
 function confidenceOf(

@@ -67,7 +67,7 @@ export interface NewClasses {
 
 /** New classes of the tile's own points, where they differ from the present ones. */
 export function objectsOfTile(task: ObjectTask): NewClasses[] {
-  const { places, own, ownCount } = gatherTile(task);
+  const { places, own, ownCount, isGreen } = gatherTile(task);
   const { tile } = task;
   // Tiles keep places about their own corner; ground and cells of roofs are about the job's.
   for (let i = 0; i < places.count; i++) {
@@ -80,7 +80,7 @@ export function objectsOfTile(task: ObjectTask): NewClasses[] {
   for (const { nodeId, indices } of own) for (const i of indices) present[k++] = classOf.get(nodeId)![i]!;
   // What takes no part was left out as the points were gathered.
   const isAsked = new Uint8Array(places.count).fill(1);
-  const next = classifyObjects(places, task.ground, task.options, isAsked, present, ownCount);
+  const next = classifyObjects(places, task.ground, task.options, isAsked, present, ownCount, isGreen);
   k = 0;
   return own.flatMap(({ nodeId, indices }) => {
     const first = k;
