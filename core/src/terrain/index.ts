@@ -8,3 +8,5 @@ export { gridFrameOver, sampleTin } from './sample-tin.js';
 export type { GridFrame } from './sample-tin.js';
 export { TerrainError } from './terrain-error.js';
 export type { TerrainErrorCode } from './terrain-error.js';
+export { CROSSING_RULES, LINE_ROLES, lineDefaults } from './terrain-lines.js';
+export type { Crossing, CrossingRule, LineOptions, LineRole, TerrainLine } from './terrain-lines.js';

@@ -1,5 +1,16 @@
 import Delaunator from 'delaunator';
+import { Constrainer, type Mesh } from './constrain.js';
 import { TerrainError } from './terrain-error.js';
+import {
+  Areas,
+  lineDefaults,
+  nearEdges,
+  nodeLines,
+  type Crossing,
+  type LineOptions,
+  type NodedLines,
+  type TerrainLine,
+} from './terrain-lines.js';
 
 /**
  * A triangulated irregular network about a local origin. Facet f has corners `facets[3f … 3f+2]`, counter-clockwise seen
@@ -19,6 +30,9 @@ export interface Tin {
 export interface TinOptions {
   /** Facets with a longer side are left out, so that no false ground bridges a gap; 0 keeps all. Job units, in plan. */
   readonly longestSide: number;
+  /** Facets at the rim with a smaller angle are taken off, one after the other; degrees, 0 keeps all. */
+  readonly smallestAngle?: number;
+  readonly lines?: LineOptions;
 }
 
 export const tinDefaults: TinOptions = { longestSide: 0 };
@@ -27,11 +41,17 @@ export interface TinReport {
   /** Points that shared their place with another; the lowest of them was kept. */
   readonly duplicatesDropped: number;
   readonly facetsLeftOut: number;
+  /** Of lines: edges that became sides of facets, those that could not, points left out beside them, crossings that disagree. */
+  readonly edgesHeld: number;
+  readonly edgesNotHeld: number;
+  readonly pointsBesideLines: number;
+  readonly crossings: readonly Crossing[];
 }
 
 /**
- * Delaunay triangulation of n points in plan, by `delaunator` (sweep-hull with robust predicates), about a local origin.
- * Of points at one place the lowest is kept; points keep their order otherwise.
+ * Delaunay triangulation of n points in plan, by `delaunator` (sweep-hull with robust predicates), about a local origin, with
+ * lines as sides of facets. Of points at one
+ * place the lowest is kept; points keep their order otherwise, corners of lines follow them.
  * @param easting - coordinates in full, job units; likewise `northing`, `elevation`
  * @throws TerrainError `too-few-points`, `points-in-line`, `coordinate-not-finite`
  */
@@ -40,10 +60,23 @@ export function triangulate(
   northing: Float64Array,
   elevation: Float64Array,
   options: TinOptions = tinDefaults,
+  lines: readonly TerrainLine[] = [],
 ): { tin: Tin; report: TinReport } {
+  const areas = new Areas(lines);
+  const lineOptions = options.lines ?? lineDefaults;
+  const noded = nodeLines(lines, lineOptions);
   const origin = localOrigin(easting, northing, elevation);
-  const kept = distinctPoints(easting, northing, elevation);
-  const count = kept.length;
+  for (let c = 0; c < noded.easting.length; c++) {
+    origin[0] = Math.min(origin[0], Math.floor(noded.easting[c]!));
+    origin[1] = Math.min(origin[1], Math.floor(noded.northing[c]!));
+  }
+  const beside = nearEdges(noded, easting, northing, lineOptions.offset);
+  if (areas.hasWater)
+    for (let i = 0; i < beside.length; i++) if (areas.isWater(easting[i]!, northing[i]!)) beside[i] = 1;
+  const pointsBesideLines = beside.reduce((sum, bit) => sum + bit, 0);
+  const kept = distinctPoints(easting, northing, elevation).filter((i) => beside[i] === 0);
+  const corners = noded.easting.length;
+  const count = kept.length + corners;
   if (count < 3) {
     throw new TerrainError('too-few-points', {
       what: `A surface needs three points at different places; there ${count === 1 ? 'is' : 'are'} ${count}.`,
@@ -52,13 +85,19 @@ export function triangulate(
   }
   const coords = new Float64Array(2 * count);
   const heights = new Float64Array(count);
-  for (let k = 0; k < count; k++) {
+  for (let k = 0; k < kept.length; k++) {
     const i = kept[k]!;
     coords[2 * k] = easting[i]! - origin[0];
     coords[2 * k + 1] = northing[i]! - origin[1];
     heights[k] = elevation[i]!;
   }
-  const { triangles, halfedges } = new Delaunator(coords);
+  for (let c = 0; c < corners; c++) {
+    coords[2 * (kept.length + c)] = noded.easting[c]! - origin[0];
+    coords[2 * (kept.length + c) + 1] = noded.northing[c]! - origin[1];
+    heights[kept.length + c] = noded.elevation[c]!;
+  }
+  const delaunay = new Delaunator(coords);
+  const { triangles, halfedges } = delaunay;
   if (triangles.length === 0) {
     throw new TerrainError('points-in-line', {
       what: `All ${count} points lie in one straight line, which bounds no surface.`,
@@ -71,11 +110,55 @@ export function triangulate(
     e[k] = coords[2 * k]!;
     n[k] = coords[2 * k + 1]!;
   }
-  const { facets, twins, leftOut } = keepFacets(triangles, halfedges, e, n, options.longestSide);
+  giveHeights(heights, triangles, e, n);
+  const held = constrain(delaunay, e, n, noded, kept.length);
+  const isCovered = areas.limitSurface
+    ? (x: number, y: number): boolean => areas.isCovered(x + origin[0], y + origin[1])
+    : undefined;
+  const { facets, twins, leftOut } = keepFacets(triangles, halfedges, e, n, options, isCovered);
   return {
     tin: { origin, easting: e, northing: n, elevation: heights, facets, twins },
-    report: { duplicatesDropped: easting.length - count, facetsLeftOut: leftOut },
+    report: {
+      duplicatesDropped: easting.length - pointsBesideLines - kept.length,
+      facetsLeftOut: leftOut,
+      edgesHeld: held,
+      edgesNotHeld: noded.edges.length / 2 - held,
+      pointsBesideLines,
+      crossings: noded.crossings,
+    },
   };
+}
+
+/** Makes the lines' edges sides of facets; gives how many could be. */
+function constrain(delaunay: Mesh, e: Float64Array, n: Float64Array, { edges }: NodedLines, first: number): number {
+  if (edges.length === 0) return 0;
+  const constrainer = new Constrainer(delaunay, e, n);
+  let held = 0;
+  for (let k = 0; k < edges.length; k += 2) if (constrainer.hold(first + edges[k]!, first + edges[k + 1]!)) held++;
+  return held;
+}
+
+/** Corners without an elevation of their own get the mean of their neighbours', nearer ones counting more, from the rim inwards. */
+function giveHeights(heights: Float64Array, triangles: Uint32Array, e: Float64Array, n: Float64Array): void {
+  for (let round = 0; round < 1000; round++) {
+    const sum = new Map<number, [number, number]>();
+    for (let h = 0; h < triangles.length; h++) {
+      const a = triangles[h]!;
+      const b = triangles[h % 3 === 2 ? h - 2 : h + 1]!;
+      for (const [to, from] of [
+        [a, b],
+        [b, a],
+      ] as const) {
+        if (!Number.isNaN(heights[to]!) || Number.isNaN(heights[from]!)) continue;
+        const weight = 1 / Math.max(1e-9, (e[to]! - e[from]!) ** 2 + (n[to]! - n[from]!) ** 2);
+        const held = sum.get(to) ?? [0, 0];
+        sum.set(to, [held[0] + weight * heights[from]!, held[1] + weight]);
+      }
+    }
+    if (sum.size === 0) break;
+    for (const [corner, [total, weight]] of sum) heights[corner] = total / weight;
+  }
+  for (let k = 0; k < heights.length; k++) if (Number.isNaN(heights[k]!)) heights[k] = 0;
 }
 
 function localOrigin(easting: Float64Array, northing: Float64Array, elevation: Float64Array): [number, number] {
@@ -125,18 +208,21 @@ function distinctPoints(easting: Float64Array, northing: Float64Array, elevation
   return Uint32Array.from(table.filter((i) => i >= 0)).sort();
 }
 
-/** Turns the library's clockwise triangles counter-clockwise and drops those with a side over the limit. */
+/**
+ * Turns the library's clockwise triangles counter-clockwise and drops those with a side over the limit, those outside the
+ * boundary, and from the rim inwards those with too small an angle.
+ */
 function keepFacets(
   triangles: Uint32Array,
   halfedges: Int32Array,
   easting: Float64Array,
   northing: Float64Array,
-  longestSide: number,
+  { longestSide, smallestAngle = 0 }: TinOptions,
+  isCovered?: (x: number, y: number) => boolean,
 ): { facets: Uint32Array; twins: Int32Array; leftOut: number } {
   const all = triangles.length / 3;
   const limit = longestSide > 0 ? longestSide * longestSide : Infinity;
-  const newIndex = new Int32Array(all).fill(-1);
-  let keptFacets = 0;
+  const isKept = new Uint8Array(all);
   for (let f = 0; f < all; f++) {
     let longest = 0;
     for (let k = 0; k < 3; k++) {
@@ -144,8 +230,18 @@ function keepFacets(
       const b = triangles[3 * f + ((k + 1) % 3)]!;
       longest = Math.max(longest, (easting[a]! - easting[b]!) ** 2 + (northing[a]! - northing[b]!) ** 2);
     }
-    if (longest <= limit) newIndex[f] = keptFacets++;
+    if (longest > limit) continue;
+    if (isCovered) {
+      const middle = (of: Float64Array): number =>
+        (of[triangles[3 * f]!]! + of[triangles[3 * f + 1]!]! + of[triangles[3 * f + 2]!]!) / 3;
+      if (!isCovered(middle(easting), middle(northing))) continue;
+    }
+    isKept[f] = 1;
   }
+  if (smallestAngle > 0) trimRim(triangles, halfedges, easting, northing, isKept, smallestAngle);
+  const newIndex = new Int32Array(all).fill(-1);
+  let keptFacets = 0;
+  for (let f = 0; f < all; f++) if (isKept[f] === 1) newIndex[f] = keptFacets++;
   const facets = new Uint32Array(3 * keptFacets);
   const twins = new Int32Array(3 * keptFacets);
   // Clockwise a b c becomes a c b: sides ab, bc, ca turn into positions 2, 1, 0.
@@ -163,4 +259,42 @@ function keepFacets(
     }
   }
   return { facets, twins, leftOut: all - keptFacets };
+}
+
+/** Slivers at the rim lean over bays and say nothing; one behind another they go as long as the rim has some. */
+function trimRim(
+  triangles: Uint32Array,
+  halfedges: Int32Array,
+  e: Float64Array,
+  n: Float64Array,
+  isKept: Uint8Array,
+  smallestAngle: number,
+): void {
+  const least = Math.sin((smallestAngle * Math.PI) / 180);
+  const isRim = (side: number): boolean => {
+    const twin = halfedges[side]!;
+    return twin < 0 || isKept[(twin / 3) | 0] === 0;
+  };
+  const queue: number[] = [];
+  for (let side = 0; side < triangles.length; side++)
+    if (isKept[(side / 3) | 0] === 1 && isRim(side)) queue.push((side / 3) | 0);
+  while (queue.length > 0) {
+    const f = queue.pop()!;
+    if (isKept[f] === 0) continue;
+    // Small where the rim is: the angle over against a rim side is wide in a sliver, its two others are small.
+    const corner = (k: number): number => triangles[3 * f + (k % 3)]!;
+    let smallest = Infinity;
+    for (let k = 0; k < 3; k++) {
+      const [a, b, c] = [corner(k), corner(k + 1), corner(k + 2)];
+      const [ux, uy, vx, vy] = [e[b]! - e[a]!, n[b]! - n[a]!, e[c]! - e[a]!, n[c]! - n[a]!];
+      const sine = Math.abs(ux * vy - uy * vx) / (Math.hypot(ux, uy) * Math.hypot(vx, vy));
+      smallest = Math.min(smallest, ux * vx + uy * vy < 0 ? 1 : sine);
+    }
+    if (smallest >= least) continue;
+    isKept[f] = 0;
+    for (let k = 0; k < 3; k++) {
+      const twin = halfedges[3 * f + k]!;
+      if (twin >= 0) queue.push((twin / 3) | 0);
+    }
+  }
 }
