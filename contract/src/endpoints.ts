@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { pointExportSchema } from './exports.js';
 import { fileLookSchema, folderSchema, geoidSchema, importRequestSchema, incomingFileSchema } from './incoming.js';
 import { textLayoutSchema } from './text-layout.js';
-import { importControl } from './intake-operations.js';
+import { importControl, importLines } from './intake-operations.js';
 import { operations } from './operations.js';
 import { newPinSchema, pinSchema } from './pins.js';
 import { patchRequestSchema, patchSchema, selectionCountSchema, selectionSchema } from './selections.js';
@@ -253,6 +253,23 @@ export const endpoints = {
     body: z.strictObject({ ...importControl.parameters().shape, text: z.string().max(4_000_000) }),
     status: 202,
     response: runSchema,
+  },
+  importLines: {
+    method: 'post',
+    path: '/jobs/{jobId}/lines',
+    summary: 'Takes breaklines, boundaries or water outlines from a text.',
+    params: job,
+    body: z.strictObject({ ...importLines.parameters().shape, text: z.string().max(60_000_000) }),
+    status: 202,
+    response: runSchema,
+  },
+  readLines: {
+    method: 'get',
+    path: '/jobs/{jobId}/lines/{linesId}',
+    summary: 'Lines as a GeoJSON feature collection, in the coordinates of the job.',
+    params: ofJob('linesId'),
+    status: 200,
+    responseType: 'application/geo+json',
   },
   lookAtControl: {
     method: 'get',

@@ -1,7 +1,7 @@
 export { lengthIn } from './length.js';
 export type { ParameterMeta } from './length.js';
 export { findGround, findObjects } from './classify-operations.js';
-export { importCloud, importControl } from './intake-operations.js';
+export { importCloud, importControl, importLines, LINE_FORMATS } from './intake-operations.js';
 export { buildSurface, drawContours } from './terrain-operations.js';
 export { thinCloud } from './thinning-operations.js';
 export { operationById, operations } from './operations.js';
@@ -40,6 +40,7 @@ export {
   lengthUnitSchema,
   newJobSchema,
   problemSchema,
+  productSchema,
   runSchema,
   surfaceSchema,
   windowSchema,
@@ -51,6 +52,7 @@ export type {
   ControlLook,
   ControlPoint,
   GroundDoubtResource,
+  Product,
   GroundProposalResource,
   CloudNode,
   ContourSetResource,

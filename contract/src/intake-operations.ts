@@ -1,4 +1,5 @@
 import { POINT_ORDERS } from '@pampero/core/formats/point-list';
+import { LINE_ROLES } from '@pampero/core/terrain';
 import { z } from 'zod';
 import { meta, productName, type OperationDescription } from './operation-description.js';
 
@@ -40,5 +41,48 @@ export const importControl = {
         .enum(['control', 'check'])
         .default('control')
         .meta(meta({ label: 'They are', help: 'Control points tie the cloud down; check points judge it.' })),
+    }),
+} as const satisfies OperationDescription;
+
+/** Forms lines come in; where none is named, the file's ending tells. */
+export const LINE_FORMATS = ['geojson', 'dxf', 'list'] as const;
+
+export const importLines = {
+  id: 'import-lines',
+  stage: 'lines',
+  title: 'Import lines',
+  does: 'Reads breaklines, boundaries or water outlines from GeoJSON, DXF or a coded list of points.',
+  parameters: () =>
+    z.strictObject({
+      fileName: z
+        .string()
+        .min(1)
+        .max(255)
+        .meta(meta({ label: 'File', help: 'The name of the file.' })),
+      format: z
+        .enum(LINE_FORMATS)
+        .default('geojson')
+        .meta(meta({ label: 'Form', help: 'How the lines are written.' })),
+      order: z
+        .enum(POINT_ORDERS)
+        .default('PNEZD')
+        .meta(meta({ label: 'Order', help: 'Of a list: P number, N northing, E easting, Z elevation, D code.' })),
+      role: z
+        .enum(LINE_ROLES)
+        .default('breakline')
+        .meta(
+          meta({
+            label: 'They are',
+            help: 'Breaklines are held as sides of triangles; a surface ends at its boundary, has none in a hole, is level in water.',
+            choices: { breakline: 'breaklines', boundary: 'a boundary', hole: 'holes', water: 'water outlines' },
+          }),
+        ),
+      level: z
+        .number()
+        .optional()
+        .meta(
+          meta({ label: 'Level', help: 'Elevation of all corners, in the place of their own.', quantity: 'elevation' }),
+        ),
+      name: productName('Name', 'What the lines are called in the layers.'),
     }),
 } as const satisfies OperationDescription;

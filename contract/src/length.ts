@@ -7,7 +7,17 @@ export interface ParameterMeta {
   /** One line: what it does for the surveyor. */
   readonly help: string;
   readonly quantity?:
-    'length' | 'elevation' | 'degrees' | 'count' | 'class' | 'class-list' | 'cloud' | 'surface' | 'contours' | 'name';
+    | 'length'
+    | 'elevation'
+    | 'degrees'
+    | 'count'
+    | 'class'
+    | 'class-list'
+    | 'cloud'
+    | 'surface'
+    | 'contours'
+    | 'lines-list'
+    | 'name';
   /** Shown only when asked for. */
   readonly isAdvanced?: boolean;
   /** Shown only where another parameter has a value. */

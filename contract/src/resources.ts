@@ -150,6 +150,10 @@ export const surfaceSchema = z.strictObject({
   pointsThinned: z.int(),
   duplicatesDropped: z.int(),
   facetsLeftOut: z.int(),
+  /** Of lines: sides held and not, points beside them left out; missing in surfaces of older jobs. */
+  edgesHeld: z.int().optional(),
+  edgesNotHeld: z.int().optional(),
+  pointsBesideLines: z.int().optional(),
 });
 export type Surface = z.infer<typeof surfaceSchema>;
 
@@ -169,6 +173,18 @@ export const contourSetSchema = z.strictObject({
   }),
 });
 export type ContourSetResource = z.infer<typeof contourSetSchema>;
+
+/** What is made besides surfaces and contours: lines, grids, volumes, statements of accuracy. */
+export const productSchema = z.strictObject({
+  id: z.int(),
+  kind: z.enum(['lines', 'grid', 'volume', 'accuracy', 'spots']),
+  name: z.string(),
+  ...provenance,
+  /** The product or cloud it hangs on; 0 for none. */
+  inputId: z.int(),
+  facts: z.record(z.string(), z.unknown()),
+});
+export type Product = z.infer<typeof productSchema>;
 
 export const controlRoleSchema = z.enum(['control', 'check']);
 
@@ -342,6 +358,7 @@ export const workbenchSchema = z.strictObject({
   clouds: z.array(cloudSchema),
   surfaces: z.array(surfaceSchema),
   contours: z.array(contourSetSchema),
+  products: z.array(productSchema),
   /** Surveyed points there are. */
   controlCount: z.int(),
   history: historySchema,

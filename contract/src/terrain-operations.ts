@@ -1,4 +1,5 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
+import { CROSSING_RULES } from '@pampero/core/terrain';
 import { z } from 'zod';
 import { lengthIn } from './length.js';
 import { cloudChoice, meta, productName, type OperationDescription } from './operation-description.js';
@@ -34,6 +35,52 @@ export const buildSurface = {
         help: 'Triangles with a longer side are left out, so that no false ground bridges a gap. 0 keeps all.',
         metres: { default: 30, min: 0, max: 100_000 },
       }),
+      smallestAngle: z
+        .number()
+        .min(0)
+        .max(30)
+        .default(0)
+        .meta(
+          meta({
+            label: 'Smallest angle at the rim',
+            help: 'Slivers along the rim with a smaller angle are taken off. 0 keeps all.',
+            quantity: 'degrees',
+            isAdvanced: true,
+          }),
+        ),
+      lines: z
+        .array(z.int().positive())
+        .default([])
+        .meta(
+          meta({
+            label: 'With lines',
+            help: 'Breaklines are held as sides of triangles, boundaries and water outlines are kept.',
+            quantity: 'lines-list',
+          }),
+        ),
+      lineOffset: length({
+        label: 'Points beside lines left out within',
+        help: 'Either side of a line, so that kerbs stay clean.',
+        metres: { default: 0.3, min: 0, max: 100 },
+        isAdvanced: true,
+      }),
+      lineStep: length({
+        label: 'Corners along lines at most',
+        help: 'Apart; long sides are divided. 0 leaves lines as they are.',
+        metres: { default: 5, min: 0, max: 10_000 },
+        isAdvanced: true,
+      }),
+      crossing: z
+        .enum(CROSSING_RULES)
+        .default('mean')
+        .meta(
+          meta({
+            label: 'Where lines cross',
+            help: 'Which elevation the crossing gets; crossings that disagree are reported.',
+            choices: { mean: 'mean', lowest: 'lower', highest: 'higher', first: 'first line' },
+            isAdvanced: true,
+          }),
+        ),
       name: productName('Name', 'What the surface is called in the layers and in exports.'),
     });
   },

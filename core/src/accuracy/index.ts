@@ -4,3 +4,11 @@ export { differencePattern } from './control-differences.js';
 export type { ControlDifference, DifferencePattern } from './control-differences.js';
 export { localElevation } from './local-elevation.js';
 export type { LocalElevation } from './local-elevation.js';
+export {
+  accuracyStatement,
+  ENOUGH_POINTS,
+  saysVegetated,
+  type AccuracyStatement,
+  type CheckedPoint,
+  type Spread,
+} from './statement.js';

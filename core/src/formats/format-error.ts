@@ -12,7 +12,10 @@ export type FormatErrorCode =
   | 'scale-absurd'
   | 'no-points'
   | 'value-does-not-fit'
-  | 'checksum-wrong';
+  | 'checksum-wrong'
+  | 'lines-unreadable'
+  | 'no-lines'
+  | 'coordinate-wrong';
 
 /** A file that cannot be read, or content that a format cannot hold. */
 export class FormatError extends PamperoError {

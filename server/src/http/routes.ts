@@ -150,6 +150,12 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     lookForDoubts: ({ params }) => operationService.lookForDoubts(params.jobId, params.cloudId),
     readWindow: ({ params, body }) => operationService.readWindow(params.jobId, params.cloudId, body),
     importControl: ({ params, body }) => operationService.startControlImport(params.jobId, body),
+    importLines: ({ params, body }) => operationService.startLinesImport(params.jobId, body),
+    async readLines({ params, response }) {
+      const bytes = await readProductBlob(await read(params.jobId), params.linesId, 'lines');
+      response.setHeader('cache-control', FOR_GOOD);
+      response.type('application/geo+json').send(bytes);
+    },
     lookAtControl: ({ params }) => operationService.lookAtControl(params.jobId, params.cloudId),
     listNodes: async ({ params }) => ({ nodes: await listNodes(await read(params.jobId), params.cloudId) }),
     readNodeGeometry: async ({ params, response }) =>
@@ -238,7 +244,7 @@ export function apiRoutes(services: RouteServices): Router {
       if (endpoint.response) response.status(endpoint.status).json(answer);
     };
     const path = endpoint.path.replace(/\{(\w+)\}/g, ':$1');
-    router[endpoint.method](path, ...(endpoint.body ? [json({ limit: '8mb' })] : []), handle);
+    router[endpoint.method](path, ...(endpoint.body ? [json({ limit: '64mb' })] : []), handle);
   }
   router.use((request) => {
     throw notFound('API at', request.originalUrl);

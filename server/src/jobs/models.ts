@@ -47,7 +47,7 @@ export interface NodeAttributesRow {
 }
 export interface ProductRow {
   id: number;
-  kind: 'surface' | 'contours';
+  kind: 'surface' | 'contours' | 'lines' | 'grid' | 'volume' | 'accuracy' | 'spots';
   name: string;
   isActive: boolean;
   /** The product it hangs on: a cloud for a surface, a surface for contours. */

@@ -14,6 +14,7 @@ import {
   findUnreliable,
   importCloud,
   importControl,
+  importLines,
   importRequestSchema,
   type ControlLook,
   type CrsChoice,
@@ -65,6 +66,7 @@ import { proposeGroundFor } from './propose-ground.js';
 import { thinCloudWork } from './thin-cloud.js';
 import { readWindow } from './read-window.js';
 import { countSelection } from './select-points.js';
+import { importLinesWork } from './import-lines.js';
 import { importCloudWork } from './import-cloud.js';
 
 interface PrepareOptions {
@@ -110,7 +112,7 @@ const serverOperations: readonly ServerOperation[] = [
     ...buildSurface,
     prepare(pool, given, unit, options) {
       const parameters = buildSurface.parameters(unit).parse(given);
-      return { parameters, work: buildSurfaceWork(pool, parameters, options) };
+      return { parameters, work: buildSurfaceWork(pool, parameters, unit, options) };
     },
   },
   {
@@ -302,6 +304,13 @@ export class OperationService {
       }),
     );
     return run;
+  }
+
+  /** Takes lines into the job. */
+  async startLinesImport(jobId: string, { text, ...given }: { text: string } & Record<string, unknown>): Promise<Run> {
+    const file = await this.library.file(jobId);
+    const parameters = importLines.parameters().parse(given);
+    return this.runs.start(jobId, file, importLines, parameters, importLinesWork(text, parameters)).run;
   }
 
   async proposeGround(jobId: string, cloudId: number): Promise<GroundProposalResource> {

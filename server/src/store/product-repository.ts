@@ -1,4 +1,4 @@
-import type { ContourSetResource, Surface } from '@pampero/contract';
+import type { ContourSetResource, Product, Surface } from '@pampero/contract';
 import { notFound } from '../jobs/job-error.js';
 import type { CloudRow, Models, ProductRow } from '../jobs/models.js';
 import { asBuffer } from './cloud-repository.js';
@@ -55,7 +55,9 @@ export async function readProductBlob(models: Models, productId: number, part: s
 }
 
 /** Active surfaces and contours with whether what they hang on has changed: a surface on its cloud, contours on theirs. */
-export async function listProducts(models: Models): Promise<{ surfaces: Surface[]; contours: ContourSetResource[] }> {
+export async function listProducts(
+  models: Models,
+): Promise<{ surfaces: Surface[]; contours: ContourSetResource[]; products: Product[] }> {
   const rows = (await models.products.findAll({
     where: { isActive: true },
     order: ['id'],
@@ -67,11 +69,15 @@ export async function listProducts(models: Models): Promise<{ surfaces: Surface[
     raw: true,
   })) as unknown as CloudRow[];
   const revisions = new Map(clouds.map((cloud) => [cloud.id, cloud.revision]));
+  const active = new Set(rows.map((row) => row.id));
   const surfaces = rows
     .filter((row) => row.kind === 'surface')
     .map((row) => ({
       ...common(row),
-      isStale: revisions.get(row.inputId) !== row.inputRevision,
+      // Lines that were taken back are no longer what it was made with.
+      isStale:
+        revisions.get(row.inputId) !== row.inputRevision ||
+        ((JSON.parse(row.parameters) as { lines?: number[] }).lines ?? []).some((id) => !active.has(id)),
       cloudId: row.inputId,
       cloudRevision: row.inputRevision,
       ...(JSON.parse(row.facts) as Pick<
@@ -88,7 +94,29 @@ export async function listProducts(models: Models): Promise<{ surfaces: Surface[
       surfaceId: row.inputId,
       facts: JSON.parse(row.facts) as ContourSetResource['facts'],
     }));
-  return { surfaces, contours };
+  const products = rows.flatMap((row): Product[] => {
+    const { kind } = row;
+    if (kind === 'surface' || kind === 'contours') return [];
+    const facts = JSON.parse(row.facts) as Record<string, unknown>;
+    // Grids, volumes and statements hang on surfaces; lines stand by themselves.
+    const inputs = [row.inputId, ...((facts['otherInputs'] as number[] | undefined) ?? [])].filter((id) => id > 0);
+    return [
+      {
+        ...common(row),
+        kind,
+        isStale: kind !== 'lines' && inputs.some((id) => !fresh.has(id)),
+        inputId: row.inputId,
+        facts,
+      },
+    ];
+  });
+  return { surfaces, contours, products };
+}
+
+export async function readProduct(models: Models, productId: number, kind: Product['kind']): Promise<Product> {
+  const product = (await listProducts(models)).products.find((p) => p.id === productId && p.kind === kind);
+  if (!product) throw notFound(kind, productId);
+  return product;
 }
 
 function common(row: ProductRow) {

@@ -17,7 +17,10 @@ import {
   tinFacts,
   triangulate,
   unpackTin,
+  type Crossing,
+  type TerrainLine,
   type TinFacts,
+  type TinOptions,
 } from '@pampero/core/terrain';
 
 /**
@@ -61,7 +64,8 @@ export interface TriangulateTask {
   readonly classes: readonly number[];
   /** 0 takes every point. */
   readonly thinCell: number;
-  readonly longestSide: number;
+  readonly options: TinOptions;
+  readonly lines: readonly TerrainLine[];
   readonly port: MessagePort;
 }
 
@@ -73,6 +77,10 @@ export interface TriangulateResult {
   readonly pointsThinned: number;
   readonly duplicatesDropped: number;
   readonly facetsLeftOut: number;
+  readonly edgesHeld: number;
+  readonly edgesNotHeld: number;
+  readonly pointsBesideLines: number;
+  readonly crossings: readonly Crossing[];
 }
 
 /** Cells along the longer side of the grid that stands in for a surface on the screen. */
@@ -83,7 +91,8 @@ export function buildTin({
   quantisation,
   classes,
   thinCell,
-  longestSide,
+  options,
+  lines,
   port,
 }: TriangulateTask): TriangulateResult {
   const takes = new Uint8Array(256);
@@ -109,7 +118,7 @@ export function buildTin({
   port.postMessage(0.1);
   const kept = thinCell > 0 ? onePointPerCell(easting, northing, elevation, thinCell) : undefined;
   const of = (values: Float64Array): Float64Array => (kept ? Float64Array.from(kept, (i) => values[i]!) : values);
-  const { tin, report } = triangulate(of(easting), of(northing), of(elevation), { longestSide });
+  const { tin, report } = triangulate(of(easting), of(northing), of(elevation), options, lines);
   port.postMessage(0.8);
   const frame = gridFrameOver(tin, DISPLAY_GRID_CELLS);
   const grid = packArrays({ elevation: sampleTin(tin, frame) }, frame);

@@ -1,0 +1,1 @@
+export { gridToAscii, gridToXyz } from './ascii-grid.js';

@@ -1,0 +1,1 @@
+export { writeGeoTiff, type GeoTiffOptions } from './geotiff-writer.js';

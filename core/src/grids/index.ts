@@ -1,0 +1,3 @@
+export { fillGaps } from './fill-gaps.js';
+export { GRID_METHODS, gridFromPoints, type GridMethod } from './grid-from-points.js';
+export { aspect, hillshade, slope, type Sun } from './shading.js';
