@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { pointExportSchema } from './exports.js';
+import { PRODUCT_FILE_FORMATS, pointExportSchema } from './exports.js';
 import { fileLookSchema, folderSchema, geoidSchema, importRequestSchema, incomingFileSchema } from './incoming.js';
 import { textLayoutSchema } from './text-layout.js';
 import { importControl, importLines } from './intake-operations.js';
@@ -253,6 +253,15 @@ export const endpoints = {
     body: z.strictObject({ ...importControl.parameters().shape, text: z.string().max(4_000_000) }),
     status: 202,
     response: runSchema,
+  },
+  exportProduct: {
+    method: 'get',
+    path: '/jobs/{jobId}/products/{productId}/file',
+    summary: 'A surface, contours, a grid or a statement of accuracy as a file of the form asked for.',
+    params: ofJob('productId'),
+    query: z.strictObject({ format: z.enum(PRODUCT_FILE_FORMATS) }),
+    status: 200,
+    responseType: 'application/octet-stream',
   },
   importLines: {
     method: 'post',

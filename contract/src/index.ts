@@ -2,7 +2,7 @@ export { lengthIn } from './length.js';
 export type { ParameterMeta } from './length.js';
 export { findGround, findObjects } from './classify-operations.js';
 export { importCloud, importControl, importLines, LINE_FORMATS } from './intake-operations.js';
-export { buildSurface, drawContours } from './terrain-operations.js';
+export { buildSurface, drawContours, makeGrid, measureVolume, stateAccuracy } from './terrain-operations.js';
 export { thinCloud } from './thinning-operations.js';
 export { operationById, operations } from './operations.js';
 export type {
@@ -10,6 +10,9 @@ export type {
   DrawContoursParameters,
   FindGroundParameters,
   FindObjectsParameters,
+  MakeGridParameters,
+  MeasureVolumeParameters,
+  StateAccuracyParameters,
   OperationId,
   ThinCloudParameters,
 } from './operations.js';
@@ -71,8 +74,8 @@ export type {
   Workbench,
 } from './resources.js';
 export { textColumnSchema, textLayoutSchema } from './text-layout.js';
-export { POINT_FILE_FORMATS, pointExportSchema } from './exports.js';
-export type { PointExport, PointFileFormat } from './exports.js';
+export { PRODUCT_FILE_FORMATS, POINT_FILE_FORMATS, pointExportSchema } from './exports.js';
+export type { ProductFileFormat, PointExport, PointFileFormat } from './exports.js';
 export { endpoints, SHOWN_COLUMNS } from './endpoints.js';
 export { newPinSchema, pinSchema } from './pins.js';
 export type { NewPin, Pin } from './pins.js';

@@ -16,6 +16,7 @@ export interface ParameterMeta {
     | 'cloud'
     | 'surface'
     | 'contours'
+    | 'lines'
     | 'lines-list'
     | 'name';
   /** Shown only when asked for. */

@@ -3,7 +3,7 @@ import { findGround, findObjects } from './classify-operations.js';
 import { cleaningOperations } from './cleaning-operations.js';
 import { handOperations } from './hand-operations.js';
 import type { OperationDescription } from './operation-description.js';
-import { buildSurface, drawContours } from './terrain-operations.js';
+import { buildSurface, drawContours, makeGrid, measureVolume, stateAccuracy } from './terrain-operations.js';
 import { thinCloud } from './thinning-operations.js';
 
 /** Operations that are started with their parameters alone. */
@@ -13,6 +13,9 @@ export const operations = [
   thinCloud,
   buildSurface,
   drawContours,
+  makeGrid,
+  measureVolume,
+  stateAccuracy,
   ...handOperations,
   ...cleaningOperations,
 ] as const;
@@ -22,6 +25,9 @@ export type FindGroundParameters = z.output<ReturnType<typeof findGround.paramet
 export type FindObjectsParameters = z.output<ReturnType<typeof findObjects.parameters>>;
 export type ThinCloudParameters = z.output<ReturnType<typeof thinCloud.parameters>>;
 export type BuildSurfaceParameters = z.output<ReturnType<typeof buildSurface.parameters>>;
+export type MakeGridParameters = z.output<ReturnType<typeof makeGrid.parameters>>;
+export type MeasureVolumeParameters = z.output<ReturnType<typeof measureVolume.parameters>>;
+export type StateAccuracyParameters = z.output<ReturnType<typeof stateAccuracy.parameters>>;
 export type DrawContoursParameters = z.output<ReturnType<typeof drawContours.parameters>>;
 
 export function operationById(id: string): OperationDescription | undefined {

@@ -1,8 +1,23 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
+import { GRID_METHODS } from '@pampero/core/grids';
 import { CROSSING_RULES } from '@pampero/core/terrain';
 import { z } from 'zod';
-import { lengthIn } from './length.js';
+import { lengthIn, type ParameterMeta } from './length.js';
 import { cloudChoice, meta, productName, type OperationDescription } from './operation-description.js';
+
+/** An elevation that may be left out. */
+const elevation = (facts: Omit<ParameterMeta, 'quantity'>) =>
+  z
+    .preprocess(
+      (given) => (typeof given === 'string' ? (given.trim() === '' ? undefined : Number(given)) : given),
+      z.number({ error: `${facts.label}: type an elevation.` }).optional(),
+    )
+    .meta(meta({ ...facts, quantity: 'elevation' }));
+const surfaceChoice = (label: string, help: string, more: Partial<ParameterMeta> = {}) =>
+  z
+    .int()
+    .positive()
+    .meta(meta({ label, help, quantity: 'surface', ...more }));
 
 export const buildSurface = {
   id: 'build-surface',
@@ -121,6 +136,12 @@ export const drawContours = {
         .meta(
           meta({ label: 'Index every', help: 'Every n-th contour is drawn heavier; 0 for none.', quantity: 'count' }),
         ),
+      from: elevation({
+        label: 'From elevation',
+        help: 'No contours lower than this; empty for all.',
+        isAdvanced: true,
+      }),
+      to: elevation({ label: 'To elevation', help: 'No contours higher than this; empty for all.', isAdvanced: true }),
       shortestLength: length({
         label: 'Leave out shorter than',
         help: 'Contours shorter than this are dropped. 0 keeps all.',
@@ -129,4 +150,180 @@ export const drawContours = {
       name: productName('Name', 'What the contours are called in the layers and in exports.'),
     });
   },
+} as const satisfies OperationDescription;
+
+/** What a grid is made of: a surface, or the points in each cell. */
+export const GRID_SOURCES = ['tin', ...GRID_METHODS] as const;
+const OF_POINTS = [...GRID_METHODS];
+
+export const makeGrid = {
+  id: 'make-grid',
+  stage: 'terrain',
+  title: 'Make grid',
+  does: 'Samples a surface, or sums up the points of each cell, into an elevation grid.',
+  method: 'Linear in the triangles; Shepard 1968 for inverse distance.',
+  parameters: (unit: LengthUnit) => {
+    const length = lengthIn(unit);
+    return z
+      .strictObject({
+        method: z
+          .enum(GRID_SOURCES)
+          .default('tin')
+          .meta(
+            meta({
+              label: 'Each cell holds',
+              help: 'The surface at its centre, or a figure of the points in it.',
+              choices: {
+                tin: 'the surface',
+                lowest: 'the lowest point',
+                highest: 'the highest point',
+                mean: 'the mean of its points',
+                median: 'the middle of its points',
+                count: 'the number of its points',
+                'nearest-weighted': 'points by inverse distance',
+              },
+            }),
+          ),
+        surfaceId: surfaceChoice('Surface', 'The surface that is sampled.', {
+          appliesTo: { name: 'method', is: 'tin' },
+        }).optional(),
+        cloudId: cloudChoice('The cloud whose points are taken.').optional(),
+        classes: z
+          .array(z.int().min(0).max(255))
+          .default([2])
+          .meta(
+            meta({
+              label: 'From classes',
+              help: 'Points of these classes count.',
+              quantity: 'class-list',
+              appliesTo: { name: 'method', is: OF_POINTS },
+            }),
+          ),
+        cell: length({ label: 'Cell', help: 'Side of a cell.', metres: { default: 0.5, min: 0.01, max: 1000 } }),
+        reach: length({
+          label: 'Fill gaps within',
+          help: 'Empty cells with points about them this near are filled; wider voids stay. 0 fills none.',
+          metres: { default: 2, min: 0, max: 1000 },
+          appliesTo: { name: 'method', is: OF_POINTS.filter((method) => method !== 'count') },
+        }),
+        name: productName('Name', 'What the grid is called in the layers and in exports.'),
+      })
+      .refine(({ method, surfaceId }) => method !== 'tin' || surfaceId !== undefined, {
+        path: ['surfaceId'],
+        message: 'Choose a surface, or let each cell hold a figure of its points.',
+      })
+      .refine(({ method, cloudId }) => method === 'tin' || cloudId !== undefined, {
+        path: ['cloudId'],
+        message: 'Choose the cloud whose points are taken.',
+      });
+  },
+} as const satisfies OperationDescription;
+
+export const measureVolume = {
+  id: 'measure-volume',
+  stage: 'terrain',
+  title: 'Measure volume',
+  does: 'Earth between a surface and a level, another surface, or a base drawn from the rim of a heap: exact over the triangles.',
+  method: 'Facets clipped by facets (Sutherland and Hodgman 1974); no gridding.',
+  parameters: (unit: LengthUnit) =>
+    z
+      .strictObject({
+        surfaceId: surfaceChoice('Surface', 'The land as it is, or as it shall be.'),
+        against: z
+          .enum(['level', 'surface', 'rim'])
+          .default('level')
+          .meta(
+            meta({
+              label: 'Against',
+              help: 'What it is held against.',
+              choices: { level: 'a level', surface: 'a surface', rim: 'base from the rim' },
+            }),
+          ),
+        level: elevation({ label: 'Level', help: 'An elevation.', appliesTo: { name: 'against', is: 'level' } }),
+        otherId: surfaceChoice('The other surface', 'Fill is where the first lies over it, cut where it lies under.', {
+          appliesTo: { name: 'against', is: 'surface' },
+        }).optional(),
+        outline: z
+          .int()
+          .positive()
+          .optional()
+          .meta(
+            meta({
+              label: 'Within',
+              help: 'Closed lines of the job; all of the surface where none are chosen.',
+              quantity: 'lines',
+            }),
+          ),
+        swell: z
+          .number()
+          .min(0.5)
+          .max(3)
+          .default(1)
+          .meta(
+            meta({
+              label: 'Swell of cut',
+              help: 'Cut takes up so many times its place once it is loose.',
+              isAdvanced: true,
+            }),
+          ),
+        shrink: z
+          .number()
+          .min(0.3)
+          .max(1.5)
+          .default(1)
+          .meta(
+            meta({
+              label: 'Shrink of fill',
+              help: 'Fill takes up so many times its place once it is packed.',
+              isAdvanced: true,
+            }),
+          ),
+        name: productName('Name', 'What the volume is called.'),
+      })
+      .refine(({ against, level }) => against !== 'level' || level !== undefined, {
+        path: ['level'],
+        message: `Type the level, in ${unit === 'metre' ? 'metres' : 'feet'}.`,
+      })
+      .refine(
+        ({ against, otherId, surfaceId }) => against !== 'surface' || (otherId !== undefined && otherId !== surfaceId),
+        {
+          path: ['otherId'],
+          message: 'Choose another surface.',
+        },
+      )
+      .refine(({ against, outline }) => against !== 'rim' || outline !== undefined, {
+        path: ['outline'],
+        message: 'A base from the rim needs the outline of the heap: draw it in Plan and keep it as a boundary.',
+      }),
+} as const satisfies OperationDescription;
+
+export const stateAccuracy = {
+  id: 'state-accuracy',
+  stage: 'terrain',
+  title: 'State accuracy',
+  does: 'Holds a surface against the check points and says how good it is, for the report that is signed.',
+  method:
+    'ASPRS Positional Accuracy Standards, edition 1 (2014) for NVA and VVA, edition 2 (2023) for the check points.',
+  parameters: (unit: LengthUnit) =>
+    z.strictObject({
+      surfaceId: surfaceChoice('Surface', 'The surface that is judged.'),
+      surveyError: lengthIn(unit)({
+        label: 'Check points are good to',
+        help: 'Their own RMSE in elevation; taken into account in quadrature.',
+        metres: { default: 0.01, min: 0, max: 10 },
+      }),
+      excluded: z
+        .string()
+        .trim()
+        .max(2000)
+        .default('')
+        .meta(
+          meta({
+            label: 'Left out, with reason',
+            help: 'Numbers of points that do not count, each with why: K12 on a manhole; K15 moved.',
+            quantity: 'name',
+          }),
+        ),
+      name: productName('Name', 'What the statement is called.'),
+    }),
 } as const satisfies OperationDescription;

@@ -3,3 +3,4 @@ export { contourDefaults, traceContours } from './trace-contours.js';
 export type { ContourOptions, ContourSet } from './trace-contours.js';
 export { contourFacts } from './contour-facts.js';
 export type { ContourFacts } from './contour-facts.js';
+export { attributedContours } from './attributed-contours.js';

@@ -10,6 +10,9 @@ export interface ContourOptions {
   readonly indexEvery: number;
   /** Lines shorter than this are left out; job units, 0 keeps all. */
   readonly shortestLength: number;
+  /** Contours lower or higher than these are left out. */
+  readonly from?: number | undefined;
+  readonly to?: number | undefined;
 }
 
 export const contourDefaults: ContourOptions = { interval: 0.5, base: 0, indexEvery: 5, shortestLength: 0 };
@@ -67,6 +70,7 @@ export function traceContours(
       progress(k / levelCount);
     }
     const elevationHere = base + (firstLevel + k) * interval;
+    if (elevationHere < (options.from ?? -Infinity) || elevationHere > (options.to ?? Infinity)) continue;
     const isIndexHere = indexEvery > 0 && (firstLevel + k) % indexEvery === 0;
     // First the lines that come in over the rim, then those left, which close.
     for (const closes of [false, true]) {

@@ -30,6 +30,7 @@ import { countControl } from '../store/control-repository.js';
 import { readHistory, redo, undo } from '../store/history-repository.js';
 import { insertPin, listPins, readJobClasses, removePin } from '../store/pin-repository.js';
 import { listProducts, readContours, readProductBlob, readSurface } from '../store/product-repository.js';
+import { exportProduct } from './export-products.js';
 import { exportPoints } from './export-points.js';
 import { exportDxf, exportLandXml, sendFile } from './exports.js';
 import { receiveFile } from './receive-file.js';
@@ -150,6 +151,12 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     lookForDoubts: ({ params }) => operationService.lookForDoubts(params.jobId, params.cloudId),
     readWindow: ({ params, body }) => operationService.readWindow(params.jobId, params.cloudId, body),
     importControl: ({ params, body }) => operationService.startControlImport(params.jobId, body),
+    exportProduct: async ({ params, query, response }) =>
+      exportProduct(
+        { library, job: await library.describe(params.jobId), file: await library.file(params.jobId), response },
+        params.productId,
+        query.format,
+      ),
     importLines: ({ params, body }) => operationService.startLinesImport(params.jobId, body),
     async readLines({ params, response }) {
       const bytes = await readProductBlob(await read(params.jobId), params.linesId, 'lines');

@@ -16,10 +16,10 @@ export function drawContoursWork(
     const surface = await readSurface(job.read, parameters.surfaceId);
     report(0.05, 'Reading surface');
     const tin = await readProductBlob(job.read, surface.id, 'tin');
-    const { interval, base, indexEvery, shortestLength } = parameters;
+    const { interval, base, indexEvery, shortestLength, from, to } = parameters;
     const { lines, facts } = await pool.runWatched(
       'contours',
-      { tin, options: { interval, base, indexEvery, shortestLength } },
+      { tin, options: { interval, base, indexEvery, shortestLength, from, to } },
       signal,
       (share) => report(0.15 + 0.8 * (share as number), 'Tracing'),
     );

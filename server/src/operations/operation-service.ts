@@ -30,7 +30,10 @@ import {
   type Patch,
   type SelectionCount,
   restore,
+  makeGrid,
+  measureVolume,
   setClass,
+  stateAccuracy,
   thinCloud,
   withhold,
 } from '@pampero/contract';
@@ -64,6 +67,9 @@ import { lookAtControl } from './look-at-control.js';
 import { lookForDoubts } from './look-for-doubts.js';
 import { proposeGroundFor } from './propose-ground.js';
 import { thinCloudWork } from './thin-cloud.js';
+import { makeGridWork } from './make-grid.js';
+import { measureVolumeWork } from './measure-volume.js';
+import { stateAccuracyWork } from './state-accuracy.js';
 import { readWindow } from './read-window.js';
 import { countSelection } from './select-points.js';
 import { importLinesWork } from './import-lines.js';
@@ -120,6 +126,27 @@ const serverOperations: readonly ServerOperation[] = [
     prepare(pool, given, unit, options) {
       const parameters = drawContours.parameters(unit).parse(given);
       return { parameters, work: drawContoursWork(pool, parameters, unit, options) };
+    },
+  },
+  {
+    ...makeGrid,
+    prepare(pool, given, unit) {
+      const parameters = makeGrid.parameters(unit).parse(given);
+      return { parameters, work: makeGridWork(pool, parameters, unit) };
+    },
+  },
+  {
+    ...measureVolume,
+    prepare(pool, given, unit) {
+      const parameters = measureVolume.parameters(unit).parse(given);
+      return { parameters, work: measureVolumeWork(pool, parameters, unit) };
+    },
+  },
+  {
+    ...stateAccuracy,
+    prepare(pool, given, unit) {
+      const parameters = stateAccuracy.parameters(unit).parse(given);
+      return { parameters, work: stateAccuracyWork(pool, parameters, unit) };
     },
   },
   {

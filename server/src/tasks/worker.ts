@@ -8,6 +8,7 @@ import * as cleaning from './cleaning-tasks.js';
 import * as ground from './ground-tasks.js';
 import * as objects from './object-tasks.js';
 import * as selections from './selection-tasks.js';
+import * as terrain from './terrain-tasks.js';
 import * as tiles from './tile-tasks.js';
 
 /** Facts of an error that came out of a worker: a thrown class does not survive the way between threads. */
@@ -35,6 +36,10 @@ export const classify = guarded(ground.classify);
 export const buildTin = guarded(tiles.buildTin);
 export const countWindow = guarded(tiles.countWindow);
 export const nearPlaces = guarded(tiles.nearPlaces);
+export const gridOfSurface = guarded(terrain.gridOfSurface);
+export const gridOfPoints = guarded(terrain.gridOfPoints);
+export const measureVolume = guarded(terrain.measureVolume);
+export const accuracyOf = guarded(terrain.accuracyOf);
 export const contours = guarded(tiles.contours);
 export const classSums = guarded(objects.classSums);
 export const groundSums = guarded(objects.groundSums);

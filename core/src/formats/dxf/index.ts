@@ -1,1 +1,2 @@
 export { contoursToDxf, CONTOUR_LAYERS } from './contours-to-dxf.js';
+export { surfaceToDxf } from './surface-to-dxf.js';

@@ -26,6 +26,7 @@ import type {
   Workbench,
 } from '@pampero/contract';
 import type { PointOrder } from '@pampero/core/formats/point-list';
+import type { LineRole } from '@pampero/core/terrain';
 import type { Selection } from '@pampero/core/selection';
 import type { TextLayout } from '@pampero/core/formats/text';
 import { catchError, Observable, throwError } from 'rxjs';
@@ -43,6 +44,16 @@ export interface ControlList {
   readonly fileName: string;
   readonly order: PointOrder;
   readonly role: 'control' | 'check';
+}
+
+/** Lines on their way into a job. */
+export interface LineText {
+  readonly text: string;
+  readonly fileName: string;
+  readonly format: 'geojson' | 'dxf' | 'list';
+  readonly role: LineRole;
+  readonly level?: number;
+  readonly name?: string;
 }
 
 export interface Sending {
@@ -146,6 +157,10 @@ export class ApiService {
 
   lookAtControl(jobId: string, cloudId: number): Observable<ControlLook> {
     return this.http.get<ControlLook>(`/api/jobs/${jobId}/clouds/${cloudId}/control`).pipe(asProblem());
+  }
+
+  importLines(jobId: string, lines: LineText): Observable<Run> {
+    return this.http.post<Run>(`/api/jobs/${jobId}/lines`, lines).pipe(asProblem());
   }
 
   importControl(jobId: string, list: ControlList): Observable<Run> {

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
-import type { Cloud } from '@pampero/contract';
+import type { Cloud, ProductFileFormat } from '@pampero/contract';
 import { formatCount } from '../shared/format';
 import { ExportPointsDialogComponent, type ExportPointsData } from './export-points-dialog.component';
 import { WorkbenchStore } from '../workbench/workbench-store';
@@ -70,6 +70,12 @@ export class DeliverSheetComponent {
 
   protected readonly exports = computed<Export[]>(() => {
     const base = `/api/jobs/${this.store.jobId()}`;
+    const files = (id: number, forms: Partial<Record<ProductFileFormat, string>>): Export['formats'] =>
+      Object.entries(forms).map(([format, name]) => ({
+        name,
+        url: `${base}/products/${id}/file?format=${format}`,
+        testId: `export-${format}`,
+      }));
     return [
       ...this.store.clouds().map((cloud) => ({
         id: `cloud-${cloud.id}`,
@@ -86,16 +92,63 @@ export class DeliverSheetComponent {
         id: `surface-${surface.id}`,
         what: surface.name,
         detail: `Surface, ${formatCount(surface.facts.facets)} triangles${surface.isStale ? ', stale' : ''}`,
-        formats: [{ name: 'LandXML', url: `${base}/surfaces/${surface.id}/landxml`, testId: 'export-landxml' }],
+        formats: [
+          { name: 'LandXML', url: `${base}/surfaces/${surface.id}/landxml`, testId: 'export-landxml' },
+          ...files(surface.id, { 'faces-dxf': 'DXF faces', ply: 'PLY', glb: 'GLB' }),
+        ],
         isStale: surface.isStale,
       })),
       ...this.store.contours().map((set) => ({
         id: `contours-${set.id}`,
         what: set.name,
         detail: `${formatCount(set.facts.lines)} contours as 3D polylines${set.isStale ? ', stale' : ''}`,
-        formats: [{ name: 'DXF', url: `${base}/contours/${set.id}/dxf`, testId: 'export-dxf' }],
+        formats: [
+          { name: 'DXF', url: `${base}/contours/${set.id}/dxf`, testId: 'export-dxf' },
+          ...files(set.id, { gpkg: 'GeoPackage', shp: 'Shapefile', geojson: 'GeoJSON' }),
+        ],
         isStale: set.isStale,
       })),
+      ...this.store.products().flatMap((product): Export[] => {
+        const { id, kind, name, isStale, facts } = product;
+        const stale = isStale ? ', stale' : '';
+        if (kind === 'grid')
+          return [
+            {
+              id: `grid-${id}`,
+              what: name,
+              detail: `Grid, ${formatCount(Number(facts['columns']))} by ${formatCount(Number(facts['rows']))} cells${stale}`,
+              formats: files(id, {
+                tif: 'GeoTIFF',
+                hillshade: 'Hillshade',
+                slope: 'Slope',
+                asc: 'ASCII grid',
+                xyz: 'XYZ',
+              }),
+              isStale,
+            },
+          ];
+        if (kind === 'accuracy')
+          return [
+            {
+              id: `accuracy-${id}`,
+              what: name,
+              detail: `Statement of accuracy${stale}`,
+              formats: files(id, { pdf: 'PDF', csv: 'CSV' }),
+              isStale,
+            },
+          ];
+        if (kind === 'lines')
+          return [
+            {
+              id: `lines-${id}`,
+              what: name,
+              detail: `${formatCount(Number(facts['lines']))} lines`,
+              formats: [{ name: 'GeoJSON', url: `${base}/lines/${id}`, testId: 'export-lines' }],
+              isStale,
+            },
+          ];
+        return [];
+      }),
     ];
   });
   private readonly dialog = inject(MatDialog);

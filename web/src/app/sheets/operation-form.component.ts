@@ -94,16 +94,20 @@ export class OperationFormComponent {
         const isThere =
           field.name in entered &&
           (!isProduct(field) || options.some((option) => option.value === entered[field.name]));
-        return [
-          field.name,
-          isThere ? entered[field.name] : (given[field.name] ?? field.default ?? options.at(-1)?.value),
-        ];
+        return [field.name, isThere ? entered[field.name] : (given[field.name] ?? this.usual(field, options))];
       }),
     );
   });
 
   constructor() {
     effect(() => this.changed.emit(this.given()));
+  }
+
+  /** All lines there are; the newest of clouds and surfaces; otherwise the default. */
+  private usual(field: ParameterField, options: readonly { value: unknown }[]): unknown {
+    if (field.quantity === 'lines-list') return options.map(({ value }) => value);
+    if (field.quantity === 'lines') return undefined;
+    return field.default ?? options.at(-1)?.value;
   }
 
   protected set(name: string, value: unknown): void {
@@ -145,6 +149,7 @@ export class OperationFormComponent {
 
   /** A choice of one needs no field. */
   private isSettled(field: ParameterField): boolean {
+    if (field.quantity === 'lines-list' || field.quantity === 'lines') return this.store.lines().length === 0;
     return isProduct(field) && this.optionsOf(field).length <= 1;
   }
 
@@ -159,6 +164,13 @@ export class OperationFormComponent {
         return this.store.clouds().map((cloud) => ({ value: cloud.id, label: cloud.name }));
       case 'surface':
         return this.store.surfaces().map((surface) => ({ value: surface.id, label: surface.name }));
+      case 'lines':
+        return [
+          { value: undefined, label: 'nothing: all of it' },
+          ...this.store.lines().map(({ id, name }) => ({ value: id, label: name })),
+        ];
+      case 'lines-list':
+        return this.store.lines().map(({ id, name }) => ({ value: id, label: name }));
       case 'class-list':
         return this.look
           .classes()

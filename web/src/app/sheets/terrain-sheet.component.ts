@@ -2,16 +2,25 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { FactsComponent } from '../shared/facts.component';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
-import { buildSurface, drawContours } from '@pampero/contract';
+import { buildSurface, drawContours, makeGrid, measureVolume, stateAccuracy } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { formatCount, formatNumber, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
+import { FigureCardsComponent } from './figure-cards.component';
+import { TerrainLinesComponent } from './terrain-lines.component';
 import { OperationFormComponent } from './operation-form.component';
 
 /** Terrain: a surface from ground, contours on the surface. */
 @Component({
   selector: 'pam-terrain-sheet',
-  imports: [FactsComponent, OperationFormComponent, MatButtonModule, MatIconModule],
+  imports: [
+    FactsComponent,
+    FigureCardsComponent,
+    OperationFormComponent,
+    TerrainLinesComponent,
+    MatButtonModule,
+    MatIconModule,
+  ],
   templateUrl: './terrain-sheet.component.html',
   styleUrl: './sheet.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -20,6 +29,25 @@ export class TerrainSheetComponent {
   protected readonly store = inject(WorkbenchStore);
   protected readonly surfaceOperation = buildSurface;
   protected readonly contourOperation = drawContours;
+
+  protected readonly gridOperation = makeGrid;
+  protected readonly volumeOperation = measureVolume;
+  protected readonly accuracyOperation = stateAccuracy;
+  protected readonly needsSurface = computed(() => (this.latest() ? '' : 'Build a surface first.'));
+  protected readonly accuracyBlocked = computed(
+    () =>
+      this.needsSurface() ||
+      (this.store.controlCount() > 0 ? '' : 'There are no surveyed points yet: import check points in Intake.'),
+  );
+  /** Contours that say more than the check points know. */
+  protected readonly finerThanSupported = computed(() => {
+    const stated = this.store.products().findLast(({ kind }) => kind === 'accuracy');
+    const supported = (stated?.facts['statement'] as { interval?: number } | undefined)?.interval;
+    const finest = Math.min(...this.store.contours().map(({ parameters }) => Number(parameters['interval'])));
+    if (supported === undefined || !(finest < supported)) return undefined;
+    const unit = shortUnit(this.store.unit());
+    return `Contours at ${finest} ${unit} are finer than the check points support: ${formatNumber(supported, 2)} ${unit}.`;
+  });
 
   protected readonly latest = computed(() => this.store.surfaces().at(-1));
   protected readonly figures = computed(() => {

@@ -1,14 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { GROUND } from '@pampero/core/cloud';
 import { thinCloud } from '@pampero/contract';
-import { formatCount, formatNumber, shortUnit } from '../shared/format';
+import { FactsComponent } from '../shared/facts.component';
+import { formatCount, formatFigure, formatNumber, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { OperationFormComponent } from './operation-form.component';
 
 /** Thin: how few points say the same. */
 @Component({
   selector: 'pam-thin-sheet',
-  imports: [OperationFormComponent],
+  imports: [FactsComponent, OperationFormComponent],
   template: `
     <div class="figures">
       <div>
@@ -24,6 +25,10 @@ import { OperationFormComponent } from './operation-form.component';
     <h3>Thin</h3>
     <p class="soft">{{ operation.does }}</p>
     <pam-operation-form [operation]="operation" [blocked]="blocked()" />
+    @if (last(); as run) {
+      <h3>What it did</h3>
+      <pam-facts [facts]="run" data-testid="thinning-result" />
+    }
     <p class="soft">
       Withheld points are shown again by colour, <i>show withheld points</i>; select them and restore, or undo.
     </p>
@@ -37,6 +42,17 @@ export class ThinSheetComponent {
   protected readonly blocked = computed(() =>
     this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : '',
   );
+
+  /** Before and after of the last thinning. */
+  protected readonly last = computed(() => {
+    const entries = this.store.history()?.entries ?? [];
+    const done = entries.filter(({ operation, state }) => operation === 'thin-cloud' && state === 'done');
+    const newest = done.reduce((a, b) => (a === undefined || b.id > a.id ? b : a), done[0]);
+    return newest?.figures.map((figure) => ({
+      label: figure.label,
+      value: formatFigure(figure, this.store.unit()),
+    }));
+  });
 
   protected readonly figures = computed(() => {
     const ground = this.store.classCounts().get(GROUND) ?? 0;

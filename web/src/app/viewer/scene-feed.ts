@@ -7,6 +7,7 @@ import { LookStore } from '../workbench/look-store';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { abgr } from './colours';
 import { contourSegments } from './contour-lines';
+import { lineSegments, type LineFile } from './line-segments';
 import { DrawingLink } from './drawing-link';
 import type { ColumnKey } from './point-values';
 import type { LineLayer } from './picture-sink';
@@ -42,6 +43,7 @@ export class SceneFeed {
   readonly lines$ = new Subject<{ readonly key: string; readonly layer: LineLayer | undefined }>();
   private nodes = new Map<number, { revision: number; nodes: readonly CloudNode[] }>();
   private shownContourIds = new Set<number>();
+  private shownLineIds = new Set<string>();
   private framedCloudIds = '';
 
   constructor() {
@@ -68,6 +70,11 @@ export class SceneFeed {
       const jobId = this.store.jobId();
       this.link.setSurface(surface && `/api/jobs/${jobId}/surfaces/${surface.id}/grid`);
       untracked(() => this.cameras.changed());
+    });
+    effect(() => {
+      const wanted = this.store.shownLines().map(({ id }) => id);
+      this.cameras.origin();
+      untracked(() => void this.showLines(wanted));
     });
     effect(() => {
       const wanted = this.store.shownContours().map((set) => set.id);
@@ -170,6 +177,32 @@ export class SceneFeed {
       this.lines$.next({
         key: `contours-${id}-index`,
         layer: { positions: index, colour: '#3B2212', opacity: 1, isDepthTested: true },
+      });
+    }
+  }
+
+  private async showLines(wanted: readonly number[]): Promise<void> {
+    const jobId = this.store.jobId();
+    const origin = this.cameras.origin();
+    // What is drawn is about the scene's origin: another origin is another layer.
+    const keyOf = (id: number): string => `lines-${id}-${origin.join('/')}`;
+    const keys = new Set(wanted.map(keyOf));
+    for (const key of this.shownLineIds)
+      if (!keys.has(key)) {
+        this.shownLineIds.delete(key);
+        this.lines$.next({ key, layer: undefined });
+      }
+    for (const id of wanted) {
+      const key = keyOf(id);
+      if (this.shownLineIds.has(key)) continue;
+      this.shownLineIds.add(key);
+      const file = await firstValueFrom(this.http.get<LineFile>(`/api/jobs/${jobId}/lines/${id}`)).catch(
+        () => undefined,
+      );
+      if (!file || !this.shownLineIds.has(key)) continue;
+      this.lines$.next({
+        key,
+        layer: { positions: lineSegments(file, origin), colour: '#0B5FA5', opacity: 1, isDepthTested: false },
       });
     }
   }

@@ -3,11 +3,10 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import {
-  buildSurface,
-  drawContours,
-  findGround,
   importCloud,
   importControl,
+  importLines,
+  operations,
   parameterFields,
   stages,
   type HistoryEntry,
@@ -82,7 +81,7 @@ export class FieldBookComponent {
   }
 }
 
-const described: readonly OperationDescription[] = [importCloud, importControl, findGround, buildSurface, drawContours];
+const described: readonly OperationDescription[] = [importCloud, importControl, importLines, ...operations];
 
 /** Parameters by their labels, lengths with their unit. */
 function describeParameters(

@@ -35,15 +35,19 @@ export class LayersComponent {
       surfaces: this.store
         .surfaces()
         .map((surface) => row('surface', surface.id, surface.name, surface.facts.facets, surface.isStale)),
+      lines: this.store
+        .lines()
+        .map(({ id, name, facts }) => row('lines', id, name, Number(facts['lines'] ?? 0), false)),
       contours: this.store.contours().map((set) => row('contours', set.id, set.name, set.facts.lines, set.isStale)),
     };
   });
 
   protected readonly groups = computed(() => {
-    const { clouds, surfaces, contours } = this.products();
+    const { clouds, surfaces, lines, contours } = this.products();
     return [
       { title: 'Clouds', rows: clouds, unit: 'points' },
       { title: 'Surfaces', rows: surfaces, unit: 'triangles' },
+      { title: 'Lines', rows: lines, unit: 'lines' },
       { title: 'Contours', rows: contours, unit: 'lines' },
     ].filter((group) => group.rows.length > 0);
   });

@@ -11,13 +11,14 @@ import {
   type NewPin,
   type OperationId,
   type Pin,
+  type Product,
   type Run,
   type Stage,
   type Surface,
   type Workbench,
 } from '@pampero/contract';
 import { EMPTY, of, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap, from } from 'rxjs';
-import { ApiError, ApiService, type ControlList } from '../api/api.service';
+import { ApiError, ApiService, type ControlList, type LineText } from '../api/api.service';
 import type { ToolId } from '../tools/tools';
 import type { PainterChoice, PainterName } from '../viewer/point-painter';
 import { detectRenderer, rememberedRenderer, type Renderer } from '../viewer/renderer-detection';
@@ -89,6 +90,10 @@ export class WorkbenchStore {
   readonly clouds = computed<readonly Cloud[]>(() => this.workbench()?.clouds ?? []);
   readonly surfaces = computed<readonly Surface[]>(() => this.workbench()?.surfaces ?? []);
   readonly contours = computed<readonly ContourSetResource[]>(() => this.workbench()?.contours ?? []);
+  /** Lines, grids, volumes, statements of accuracy. */
+  readonly products = computed<readonly Product[]>(() => this.workbench()?.products ?? []);
+  readonly lines = computed(() => this.products().filter(({ kind }) => kind === 'lines'));
+  readonly shownLines = computed(() => this.lines().filter(({ id }) => this.isShown(`lines-${id}`)));
   readonly controlCount = computed(() => this.workbench()?.controlCount ?? 0);
   readonly history = computed(() => this.workbench()?.history);
   readonly totalPoints = computed(() => this.clouds().reduce((sum, cloud) => sum + cloud.pointCount, 0));
@@ -245,6 +250,13 @@ export class WorkbenchStore {
   importControl(list: ControlList): void {
     this.api
       .importControl(this.jobId(), list)
+      .pipe(catchError((error: unknown) => this.tell(error)))
+      .subscribe((run) => this.noteRun(run));
+  }
+
+  importLines(lines: LineText): void {
+    this.api
+      .importLines(this.jobId(), lines)
       .pipe(catchError((error: unknown) => this.tell(error)))
       .subscribe((run) => this.noteRun(run));
   }

@@ -1,0 +1,24 @@
+import type { AttributedLine } from '../formats/shapefile/index.js';
+import type { ContourSet } from './trace-contours.js';
+
+/** Each contour with its elevation, whether it is an index contour, the interval, the unit and where it came from. */
+export function attributedContours(
+  { origin, level, isIndex, starts, easting, northing }: ContourSet,
+  about: { readonly interval: number; readonly unit: string; readonly source: string },
+): AttributedLine[] {
+  return Array.from(level, (z, l) => {
+    const [from, to] = [starts[l]!, starts[l + 1]!];
+    return {
+      easting: Float64Array.from(easting.subarray(from, to), (e) => e + origin[0]),
+      northing: Float64Array.from(northing.subarray(from, to), (n) => n + origin[1]),
+      elevation: new Float64Array(to - from).fill(z),
+      attributes: {
+        elevation: z,
+        is_index: isIndex[l]!,
+        interval: about.interval,
+        unit: about.unit,
+        source: about.source,
+      },
+    };
+  });
+}

@@ -1,0 +1,37 @@
+import type { Tin } from '../../terrain/index.js';
+import { CLOSING_SECTIONS, dxfText, openingSections } from './dxf-text.js';
+
+export const SURFACE_LAYER = { name: 'SURFACE-FACES', colour: 52 } as const;
+
+/** A surface as 3D faces, one a facet, coordinates in full. Yields pieces of text, so that no drawing is held whole. */
+export function* surfaceToDxf({ origin, easting, northing, elevation, facets }: Tin): Generator<string> {
+  const corner = (i: number): [number, number, number] => [
+    easting[i]! + origin[0],
+    northing[i]! + origin[1],
+    elevation[i]!,
+  ];
+  const min: [number, number, number] = [Infinity, Infinity, Infinity];
+  const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+  for (const i of facets)
+    corner(i).forEach((value, axis) => {
+      min[axis] = Math.min(min[axis]!, value);
+      max[axis] = Math.max(max[axis]!, value);
+    });
+  yield dxfText(
+    openingSections([SURFACE_LAYER], facets.length === 0 ? { min: [0, 0, 0], max: [0, 0, 0] } : { min, max }),
+  );
+  let text = '';
+  for (let f = 0; f < facets.length; f += 3) {
+    text += `0\n3DFACE\n8\n${SURFACE_LAYER.name}\n`;
+    // A face has four corners; of a triangle the last is said twice.
+    [0, 1, 2, 2].forEach((k, c) => {
+      const [x, y, z] = corner(facets[f + k]!);
+      text += `${10 + c}\n${x.toFixed(4)}\n${20 + c}\n${y.toFixed(4)}\n${30 + c}\n${z.toFixed(4)}\n`;
+    });
+    if (text.length > 65_536) {
+      yield text;
+      text = '';
+    }
+  }
+  yield text + dxfText(CLOSING_SECTIONS);
+}

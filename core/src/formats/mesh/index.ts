@@ -1,0 +1,2 @@
+export { surfaceToGlb } from './glb-mesh.js';
+export { surfaceToPly } from './ply-mesh.js';

@@ -1,0 +1,1 @@
+export { polylinesToShapefile, type AttributedLine, type ShapefileParts } from './polyline-writer.js';

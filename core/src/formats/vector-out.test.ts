@@ -1,0 +1,132 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, describe, expect, test } from 'vitest';
+import { seededRandom } from '../task/index.js';
+import { triangulate } from '../terrain/index.js';
+import { surfaceToDxf } from './dxf/index.js';
+import { readCodedLines, readGeoJsonLines } from './lines/index.js';
+import { surfaceToGlb, surfaceToPly } from './mesh/index.js';
+import { polylinesToShapefile } from './shapefile/index.js';
+
+const hasOgr = existsSync('/usr/bin/ogrinfo');
+const folder = mkdtempSync(join(tmpdir(), 'pampero-vectors-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const ogr = (file: string): string => execFileSync('/usr/bin/ogrinfo', ['-al', file], { maxBuffer: 1e8 }).toString();
+
+const random = seededRandom(12);
+const places = Array.from(
+  { length: 60 },
+  () => [5e6 + 100 * random(), 6e6 + 80 * random(), 30 + 4 * random()] as const,
+);
+const of = (axis: 0 | 1 | 2): Float64Array => Float64Array.from(places, (p) => p[axis]);
+const { tin } = triangulate(of(0), of(1), of(2));
+
+describe.skipIf(!hasOgr)('read back by OGR', () => {
+  test('a Shapefile of lines with elevations and attributes', () => {
+    const { shp, shx, dbf } = polylinesToShapefile([
+      {
+        easting: [5_512_000.25, 5_512_010.5, 5_512_030],
+        northing: [6_150_000, 6_150_004.125, 6_150_001],
+        elevation: [31.25, 31.25, 31.25],
+        attributes: { elevation: 31.25, is_index: 1, unit: 'm', source: 'Ground, thinned' },
+      },
+      {
+        easting: [0, 1],
+        northing: [0, 1],
+        elevation: [2, 3],
+        attributes: { elevation: 2, is_index: 0, unit: 'm', source: 'Ground' },
+      },
+    ]);
+    const file = join(folder, 'lines.shp');
+    writeFileSync(file, shp);
+    writeFileSync(join(folder, 'lines.shx'), shx);
+    writeFileSync(join(folder, 'lines.dbf'), dbf);
+    const text = ogr(file);
+    expect(text).toContain('3D Line String');
+    expect(text).toContain('Feature Count: 2');
+    expect(text).toMatch(
+      /LINESTRING Z \(5512000\.25 6150000(\.0)? 31\.25,5512010\.5 6150004\.125 31\.25,5512030 6150001 31\.25\)/,
+    );
+    expect(text).toMatch(/elevation \(Real\) = 31\.25/);
+    expect(text).toMatch(/source \(String\) = Ground, thinned/);
+  });
+
+  test('a DXF of 3D faces: as many as there are triangles, in place', () => {
+    const file = join(folder, 'faces.dxf');
+    writeFileSync(file, [...surfaceToDxf(tin)].join(''));
+    const text = ogr(file);
+    expect(text).toContain(`Feature Count: ${tin.facets.length / 3}`);
+    expect(text).toContain('SURFACE-FACES');
+    expect(text).toMatch(/POLYGON Z \(\(50000\d\d\.\d+ 60000\d\d\.\d+ 3\d\.\d+/);
+  });
+});
+
+describe('meshes', () => {
+  test('a PLY holds every corner in full and every triangle', () => {
+    const bytes = surfaceToPly(tin);
+    const text = new TextDecoder('latin1').decode(bytes);
+    const head = text.slice(0, text.indexOf('end_header\n') + 11);
+    expect(head).toContain(`element vertex ${tin.easting.length}`);
+    expect(head).toContain(`element face ${tin.facets.length / 3}`);
+    expect(bytes.length).toBe(head.length + 24 * tin.easting.length + (13 * tin.facets.length) / 3);
+    expect(new DataView(bytes.buffer).getFloat64(head.length, true)).toBeCloseTo(tin.easting[0]! + tin.origin[0], 9);
+  });
+
+  test('a GLB is a glTF 2.0 container whose lengths and bounds agree', () => {
+    const bytes = surfaceToGlb(tin, { name: 'Ground', metresPerUnit: 1 });
+    const view = new DataView(bytes.buffer);
+    expect([view.getUint32(0, true), view.getUint32(4, true), view.getUint32(8, true)]).toEqual([
+      0x46546c67,
+      2,
+      bytes.length,
+    ]);
+    const jsonLength = view.getUint32(12, true);
+    const json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + jsonLength))) as {
+      accessors: { count: number; min?: number[]; max?: number[] }[];
+      buffers: { byteLength: number }[];
+      extras: { easting: number };
+    };
+    expect(json.accessors.map(({ count }) => count)).toEqual([
+      tin.easting.length,
+      tin.easting.length,
+      tin.facets.length,
+    ]);
+    expect(json.accessors[0]!.max![1]! - json.accessors[0]!.min![1]!).toBeLessThanOrEqual(4);
+    expect(json.buffers[0]!.byteLength).toBe(view.getUint32(20 + jsonLength, true));
+    expect(json.extras.easting).toBe(tin.origin[0]);
+  });
+});
+
+describe('lines in', () => {
+  test('GeoJSON lines and polygons, elevations kept where there are some', () => {
+    const text = JSON.stringify({
+      type: 'FeatureCollection',
+      features: [
+        { type: 'Feature', properties: { layer: 'TOE' }, geometry: { type: 'LineString', coordinates: [[1, 2, 3], [4, 5]] } }, // prettier-ignore
+        { type: 'Feature', properties: null, geometry: { type: 'Polygon', coordinates: [[[0, 0], [9, 0], [9, 9], [0, 0]]] } }, // prettier-ignore
+      ],
+    });
+    const [line, ring] = readGeoJsonLines(text, 'x.geojson');
+    expect(line).toEqual({ easting: [1, 4], northing: [2, 5], elevation: [3, NaN], isClosed: false, layer: 'TOE' });
+    expect([ring!.easting, ring!.isClosed]).toEqual([[0, 9, 9], true]);
+  });
+
+  test('a list by codes: a code that comes back is another line', () => {
+    const text = '1,10,100,5,TB\n2,11,101,5.1,TB\n3,0,0,1,CHK\n4,20,100,6,TB\n5,21,101,6.1,TB\n';
+    const lines = readCodedLines(text, 'PNEZD', 'list.csv');
+    expect(lines.map(({ layer, easting }) => [layer, easting])).toEqual([
+      ['TB', [100, 101]],
+      ['TB', [100, 101]],
+    ]);
+  });
+
+  test.each([
+    ['{', 'lines-unreadable'],
+    ['{"type":"Point","coordinates":[1,2]}', 'no-lines'],
+    ['{"type":"LineString","coordinates":[[1,2],["a",3]]}', 'coordinate-wrong'],
+  ])('%s is told', (text, code) => {
+    expect(() => readGeoJsonLines(text, 'x.geojson')).toThrow(expect.objectContaining({ code }) as Error);
+  });
+});

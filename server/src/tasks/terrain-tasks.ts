@@ -1,0 +1,176 @@
+import { accuracyStatement, saysVegetated, type AccuracyStatement, type CheckedPoint } from '@pampero/core/accuracy';
+import { packArrays } from '@pampero/core/binary';
+import type { Quantisation } from '@pampero/core/cloud';
+import { fillGaps, gridFromPoints, type GridMethod } from '@pampero/core/grids';
+import { PamperoError } from '@pampero/core/task';
+import { sampleTin, triangulate, unpackTin, type GridFrame, type TerrainLine, type Tin } from '@pampero/core/terrain';
+import { FacetIndex, volumeBetween, type Volume } from '@pampero/core/volumes';
+import { surfacePoints } from './object-tasks.js';
+import type { NodeColumns } from './tile-tasks.js';
+
+/** A grid as it is stored: its values and its place. */
+function packGrid(elevation: Float32Array<ArrayBuffer>, frame: GridFrame) {
+  let [lowest, highest, filled] = [Infinity, -Infinity, 0];
+  for (const value of elevation) {
+    if (Number.isNaN(value)) continue;
+    lowest = Math.min(lowest, value);
+    highest = Math.max(highest, value);
+    filled++;
+  }
+  return { grid: packArrays({ elevation }, frame), frame, lowest, highest, filled };
+}
+
+export function gridOfSurface({ tin, cell }: { readonly tin: Uint8Array; readonly cell: number }) {
+  const surface = unpackTin(tin);
+  const frame = frameOfSurface(surface, cell);
+  return packGrid(sampleTin(surface, frame), frame);
+}
+
+/** Cells on whole multiples of their side, so that grids of one job lie on each other. */
+function frameOfSurface({ origin, easting, northing, facets }: Tin, cell: number): GridFrame {
+  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const i of facets) {
+    west = Math.min(west, easting[i]!);
+    east = Math.max(east, easting[i]!);
+    south = Math.min(south, northing[i]!);
+    north = Math.max(north, northing[i]!);
+  }
+  const firstColumn = Math.floor((west + origin[0]) / cell);
+  const firstRow = Math.floor((south + origin[1]) / cell);
+  return sized({
+    east: firstColumn * cell,
+    north: firstRow * cell,
+    cell,
+    columns: Math.ceil((east + origin[0]) / cell) - firstColumn,
+    rows: Math.ceil((north + origin[1]) / cell) - firstRow,
+  });
+}
+
+const MOST_CELLS = 100_000_000;
+
+function sized(frame: GridFrame): GridFrame {
+  if (frame.columns * frame.rows > MOST_CELLS)
+    throw new PamperoError('grid-too-fine', {
+      what: `A grid of ${frame.columns} by ${frame.rows} cells is more than can be kept at once (${MOST_CELLS} cells).`,
+      mend: 'Give a larger cell.',
+    });
+  return { ...frame, columns: Math.max(1, frame.columns), rows: Math.max(1, frame.rows) };
+}
+
+export interface PointGridTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly takes: Uint8Array;
+  readonly method: GridMethod;
+  readonly cell: number;
+  /** How far gaps are filled, cells. */
+  readonly reach: number;
+}
+
+export function gridOfPoints({ nodes, quantisation, takes, method, cell, reach }: PointGridTask) {
+  const { points } = surfacePoints({ nodes, quantisation, takes });
+  if (points.x.length === 0)
+    throw new PamperoError('nothing-selected', {
+      what: 'The cloud has no points of the chosen classes that are not withheld.',
+      mend: 'Choose other classes, or restore what is withheld.',
+    });
+  const full = (values: Float64Array, axis: 0 | 1 | 2): Float64Array =>
+    values.map((value) => value + quantisation.offset[axis]);
+  const [e, n, z] = [full(points.x, 0), full(points.y, 1), full(points.z, 2)];
+  const least = (values: Float64Array): number => values.reduce((a, b) => Math.min(a, b));
+  const most = (values: Float64Array): number => values.reduce((a, b) => Math.max(a, b));
+  const [firstColumn, firstRow] = [Math.floor(least(e) / cell), Math.floor(least(n) / cell)];
+  const frame = sized({
+    east: firstColumn * cell,
+    north: firstRow * cell,
+    cell,
+    columns: Math.floor(most(e) / cell) - firstColumn + 1,
+    rows: Math.floor(most(n) / cell) - firstRow + 1,
+  });
+  const values = gridFromPoints(e, n, z, frame, method);
+  return packGrid(method === 'count' ? values : fillGaps(values, frame.columns, frame.rows, reach), frame);
+}
+
+export interface VolumeTask {
+  readonly tin: Uint8Array;
+  /** A level, another surface, or a base laid through the rim at the surface's own heights. */
+  readonly against: { readonly level: number } | { readonly tin: Uint8Array } | 'rim';
+  readonly outline: readonly TerrainLine[];
+}
+
+export function measureVolume({ tin, against, outline }: VolumeTask): Volume & { rimBeside: number } {
+  const first = unpackTin(tin);
+  const within = outline.length > 0 ? flatTin(outline) : undefined;
+  if (against !== 'rim') {
+    const second = 'level' in against ? against.level : unpackTin(against.tin);
+    return { ...volumeBetween(first, second, within), rimBeside: 0 };
+  }
+  const index = new FacetIndex(first, [0, 0]);
+  let rimBeside = 0;
+  const rim = outline.map((line): TerrainLine => {
+    const places = followed(line);
+    const elevation = places.map(([e, n]) => index.elevationAt(e, n) ?? NaN);
+    rimBeside += elevation.filter((z) => Number.isNaN(z)).length;
+    return boundary(places, elevation);
+  });
+  return { ...volumeBetween(first, fromRims(rim), within), rimBeside };
+}
+
+function boundary(places: readonly (readonly [number, number])[], elevation: readonly number[]): TerrainLine {
+  return {
+    role: 'boundary',
+    isClosed: true,
+    easting: places.map(([e]) => e),
+    northing: places.map(([, n]) => n),
+    elevation,
+  };
+}
+
+function fromRims(rims: readonly TerrainLine[]): Tin {
+  const none = new Float64Array();
+  return triangulate(none, none, none, { longestSide: 0 }, rims).tin;
+}
+
+function flatTin(lines: readonly TerrainLine[]): Tin {
+  return fromRims(
+    lines.map(({ easting, northing }) =>
+      boundary(
+        easting.map((e, k) => [e, northing[k]!] as const),
+        easting.map(() => 0),
+      ),
+    ),
+  );
+}
+
+/** A rim with a corner at least every two hundredth of its length. */
+function followed({ easting, northing }: TerrainLine): [number, number][] {
+  const count = easting.length;
+  const side = (k: number): [number, number] => [
+    easting[(k + 1) % count]! - easting[k]!,
+    northing[(k + 1) % count]! - northing[k]!,
+  ];
+  const length = easting.reduce((sum, _, k) => sum + Math.hypot(...side(k)), 0);
+  const step = Math.max(1e-6, length / 200);
+  return easting.flatMap((e, k) => {
+    const [de, dn] = side(k);
+    const pieces = Math.max(1, Math.ceil(Math.hypot(de, dn) / step));
+    return Array.from({ length: pieces }, (_, p): [number, number] => [
+      e + (de * p) / pieces,
+      northing[k]! + (dn * p) / pieces,
+    ]);
+  });
+}
+
+export function accuracyOf({
+  tin,
+  points,
+  surveyError,
+}: {
+  readonly tin: Uint8Array;
+  readonly points: readonly Omit<CheckedPoint, 'surface'>[];
+  readonly surveyError: number;
+}): { statement: AccuracyStatement; points: CheckedPoint[] } {
+  const index = new FacetIndex(unpackTin(tin), [0, 0]);
+  const checked = points.map((point) => ({ ...point, surface: index.elevationAt(point.easting, point.northing) }));
+  return { statement: accuracyStatement(checked, saysVegetated, surveyError), points: checked };
+}

@@ -1,0 +1,63 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import type { Figure, Product } from '@pampero/contract';
+import { FactsComponent } from '../shared/facts.component';
+import { formatFigure } from '../shared/format';
+import { WorkbenchStore } from '../workbench/workbench-store';
+
+/** What was measured or stated, the newest first, with its figures. */
+@Component({
+  selector: 'pam-figure-cards',
+  imports: [FactsComponent],
+  template: `
+    @for (card of cards(); track card.id) {
+      <details [open]="$first" [attr.data-testid]="kind() + '-result'">
+        <summary>
+          {{ card.name }}
+          @if (card.isStale) {
+            <span class="stale">stale</span>
+          }
+        </summary>
+        <pam-facts [facts]="card.facts" />
+      </details>
+    }
+  `,
+  styles: `
+    details {
+      margin: 8px 0;
+      padding: 6px 10px;
+      border: 1px solid var(--rule);
+      border-radius: 5px;
+      background: #fff;
+    }
+    summary {
+      cursor: pointer;
+      font-weight: 600;
+    }
+    .stale {
+      margin-left: 6px;
+      color: #b45309;
+      font-size: 11.5px;
+      font-weight: 400;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class FigureCardsComponent {
+  readonly kind = input.required<Product['kind']>();
+  private readonly store = inject(WorkbenchStore);
+  protected readonly cards = computed(() =>
+    this.store
+      .products()
+      .filter(({ kind }) => kind === this.kind())
+      .reverse()
+      .map(({ id, name, isStale, facts }) => ({
+        id,
+        name,
+        isStale,
+        facts: ((facts['figures'] as Figure[] | undefined) ?? []).map((figure) => ({
+          label: figure.label,
+          value: formatFigure(figure, this.store.unit()),
+        })),
+      })),
+  );
+}
