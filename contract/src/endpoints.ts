@@ -10,6 +10,7 @@ import {
   cloudNodesSchema,
   cloudReportSchema,
   groundDoubtSchema,
+  groundPreviewSchema,
   groundProposalSchema,
   controlLookSchema,
   cloudSchema,
@@ -221,6 +222,19 @@ export const endpoints = {
     params: ofJob('cloudId'),
     status: 200,
     response: groundProposalSchema,
+  },
+  previewGround: {
+    method: 'post',
+    path: '/jobs/{jobId}/clouds/{cloudId}/ground-preview',
+    summary: 'What settings for ground would change in a window, or where they differ from other settings.',
+    params: ofJob('cloudId'),
+    body: z.strictObject({
+      window: z.strictObject({ west: z.number(), south: z.number(), east: z.number(), north: z.number() }),
+      parameters: z.record(z.string(), z.unknown()),
+      against: z.record(z.string(), z.unknown()).optional(),
+    }),
+    status: 200,
+    response: groundPreviewSchema,
   },
   lookForDoubts: {
     method: 'get',

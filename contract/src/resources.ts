@@ -250,6 +250,15 @@ export const cloudReportSchema = z.strictObject({
 });
 export type CloudReport = z.infer<typeof cloudReportSchema>;
 
+/** What settings for ground would change in a window: points that would become ground, points that would cease to be. */
+export const groundPreviewSchema = z.strictObject({
+  gained: z.int(),
+  lost: z.int(),
+  /** Those points, one bit each, as base 64. */
+  nodes: z.array(z.strictObject({ nodeId: z.int(), bits: z.string() })),
+});
+export type GroundPreview = z.infer<typeof groundPreviewSchema>;
+
 /** A place where the ground is most likely wrong; see `GroundDoubt` in the core. */
 export const groundDoubtSchema = z.strictObject({
   /** The same for the same place as long as the ground there stays. */

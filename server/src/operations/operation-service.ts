@@ -20,6 +20,7 @@ import {
   type CrsChoice,
   type FileLook,
   type GroundDoubtResource,
+  type GroundPreview,
   type GroundProposalResource,
   type IncomingFile,
   type Job,
@@ -65,6 +66,7 @@ import { growPatchFrom } from './grow-patch.js';
 import { editClassesWork, restoreWork, setClassWork, withholdWork } from './hand-edits.js';
 import { lookAtControl } from './look-at-control.js';
 import { lookForDoubts } from './look-for-doubts.js';
+import { previewGroundIn } from './preview-ground.js';
 import { proposeGroundFor } from './propose-ground.js';
 import { thinCloudWork } from './thin-cloud.js';
 import { makeGridWork } from './make-grid.js';
@@ -343,6 +345,15 @@ export class OperationService {
   async proposeGround(jobId: string, cloudId: number): Promise<GroundProposalResource> {
     const { unit } = await this.library.describe(jobId);
     return proposeGroundFor(this.pool, await this.library.file(jobId), cloudId, unit);
+  }
+
+  async previewGround(
+    jobId: string,
+    cloudId: number,
+    asked: Parameters<typeof previewGroundIn>[4],
+  ): Promise<GroundPreview> {
+    const { unit } = await this.library.describe(jobId);
+    return previewGroundIn(this.pool, await this.library.file(jobId), cloudId, unit, asked);
   }
 
   async lookForDoubts(jobId: string, cloudId: number): Promise<GroundDoubtResource[]> {

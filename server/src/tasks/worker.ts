@@ -31,6 +31,7 @@ export const settle = guarded(ground.settle);
 export const greenness = guarded(ground.greenness);
 export const nearSums = guarded(ground.nearSums);
 export const fitPlanes = guarded(ground.fitPlanes);
+export const previewGround = guarded(ground.previewGround);
 export const groundEvidence = guarded(ground.groundEvidence);
 export const classify = guarded(ground.classify);
 export const buildTin = guarded(tiles.buildTin);

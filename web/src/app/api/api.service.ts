@@ -8,6 +8,7 @@ import type {
   Folder,
   Geoid,
   GroundDoubtResource,
+  GroundPreview,
   GroundProposalResource,
   History,
   ImportRequest,
@@ -44,6 +45,12 @@ export interface ControlList {
   readonly fileName: string;
   readonly order: PointOrder;
   readonly role: 'control' | 'check';
+}
+
+export interface GroundPreviewRequest {
+  readonly window: { readonly west: number; readonly south: number; readonly east: number; readonly north: number };
+  readonly parameters: Record<string, unknown>;
+  readonly against?: Record<string, unknown>;
 }
 
 /** Lines on their way into a job. */
@@ -148,6 +155,12 @@ export class ApiService {
   proposeGround(jobId: string, cloudId: number): Observable<GroundProposalResource> {
     return this.http
       .get<GroundProposalResource>(`/api/jobs/${jobId}/clouds/${cloudId}/ground-proposal`)
+      .pipe(asProblem());
+  }
+
+  previewGround(jobId: string, cloudId: number, asked: GroundPreviewRequest): Observable<GroundPreview> {
+    return this.http
+      .post<GroundPreview>(`/api/jobs/${jobId}/clouds/${cloudId}/ground-preview`, asked)
       .pipe(asProblem());
   }
 

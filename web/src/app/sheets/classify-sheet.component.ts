@@ -1,9 +1,10 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { GROUND } from '@pampero/core/cloud';
 import { findObjects, findGround } from '@pampero/contract';
 import { catchError, of, switchMap } from 'rxjs';
 import { ApiService } from '../api/api.service';
+import { GroundPreviewComponent } from '../review/ground-preview.component';
 import { DoubtQueueComponent } from '../review/doubt-queue.component';
 import { formatCount, formatNumber, formatShare, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
@@ -12,7 +13,7 @@ import { OperationFormComponent } from './operation-form.component';
 /** Classify: ground is found here. */
 @Component({
   selector: 'pam-classify-sheet',
-  imports: [DoubtQueueComponent, OperationFormComponent],
+  imports: [DoubtQueueComponent, GroundPreviewComponent, OperationFormComponent],
   template: `
     <div class="figures">
       <div>
@@ -31,7 +32,13 @@ import { OperationFormComponent } from './operation-form.component';
     }
     <h3>Ground</h3>
     <p class="soft">{{ operation.does }}</p>
-    <pam-operation-form [operation]="operation" [subject]="subject()" [blocked]="blocked()" [proposed]="proposed()">
+    <pam-operation-form
+      [operation]="operation"
+      [subject]="subject()"
+      [blocked]="blocked()"
+      [proposed]="proposed()"
+      (changed)="values.set($event)"
+    >
       @if (proposal(); as p) {
         <details class="why" data-testid="ground-reasons">
           <summary>Why these are proposed</summary>
@@ -43,6 +50,9 @@ import { OperationFormComponent } from './operation-form.component';
         </details>
       }
     </pam-operation-form>
+    @if (store.clouds().length > 0) {
+      <pam-ground-preview [values]="values()" />
+    }
     <h3>What stands on it</h3>
     <p class="soft">{{ objects.does }}</p>
     <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
@@ -51,7 +61,8 @@ import { OperationFormComponent } from './operation-form.component';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class ClassifySheetComponent {
-  private readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(WorkbenchStore);
+  protected readonly values = signal<Record<string, unknown>>({});
   private readonly api = inject(ApiService);
   protected readonly operation = findGround;
   protected readonly objects = findObjects;

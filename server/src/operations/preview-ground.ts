@@ -1,0 +1,73 @@
+import { findGround, type GroundPreview } from '@pampero/contract';
+import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
+import { PamperoError } from '@pampero/core/task';
+import type { JobFile } from '../jobs/job-file.js';
+import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { groundTakes } from './find-ground.js';
+import { formatCount } from './format-figures.js';
+import { handOver, readNodeColumns } from './node-groups.js';
+import { boxOf } from './select-points.js';
+
+/** More than this is not looked at in the moment that a preview may take. */
+const MOST_POINTS = 4_000_000;
+
+/** What settings would change within a window, seen before it is done; or where two settings differ. */
+export async function previewGroundIn(
+  pool: TaskPool,
+  job: JobFile,
+  cloudId: number,
+  unit: LengthUnit,
+  { window, parameters, against }: { window: Window; parameters: Record<string, unknown>; against?: Record<string, unknown> | undefined },
+): Promise<GroundPreview> {
+  const schema = findGround.parameters(unit);
+  const settings = schema.parse({ ...parameters, cloudId });
+  const others = against && schema.parse({ ...against, cloudId });
+  const facts = await readCloudFacts(job.read, cloudId);
+  // The window of the search reaches beyond what is seen.
+  const margin = settings.largestBuilding;
+  const nodes = (await listStoredNodes(job.read, cloudId)).filter((node) => {
+    const { min, max } = boxOf(node, facts);
+    return (
+      max[0] >= window.west - margin &&
+      min[0] <= window.east + margin &&
+      max[1] >= window.south - margin &&
+      min[1] <= window.north + margin
+    );
+  });
+  const points = nodes.reduce((sum, { count }) => sum + count, 0);
+  if (points > MOST_POINTS)
+    throw new PamperoError('window-too-large', {
+      what: `The window holds ${formatCount(points)} points; a preview looks at ${formatCount(MOST_POINTS)} at most.`,
+      mend: 'Zoom in, or run it on the whole cloud: it can be undone.',
+    });
+  const read = await readNodeColumns(job.read, nodes, { attributes: true });
+  const { gained, lost, nodes: changed } = await pool.run(
+    'previewGround',
+    {
+      nodes: read,
+      quantisation: quantisationOf(facts),
+      columns: facts.columns,
+      attributeNames: facts.attributeNames,
+      takes: groundTakes(),
+      settings,
+      against: others,
+      metresPerUnit: metresPer(unit),
+      window,
+    },
+    new AbortController().signal,
+    handOver(read),
+  );
+  return {
+    gained,
+    lost,
+    nodes: changed.map(({ nodeId, bits }) => ({ nodeId, bits: Buffer.from(bits).toString('base64') })),
+  };
+}
+
+interface Window {
+  readonly west: number;
+  readonly south: number;
+  readonly east: number;
+  readonly north: number;
+}
