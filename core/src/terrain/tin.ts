@@ -1,5 +1,6 @@
 import Delaunator from 'delaunator';
 import { Constrainer, type Mesh } from './constrain.js';
+import { spatialOrder } from './spatial-order.js';
 import { TerrainError } from './terrain-error.js';
 import {
   Areas,
@@ -51,7 +52,7 @@ export interface TinReport {
 /**
  * Delaunay triangulation of n points in plan, by `delaunator` (sweep-hull with robust predicates), about a local origin, with
  * lines as sides of facets. Of points at one
- * place the lowest is kept; points keep their order otherwise, corners of lines follow them.
+ * place the lowest is kept; corners of lines come last.
  * @param easting - coordinates in full, job units; likewise `northing`, `elevation`
  * @throws TerrainError `too-few-points`, `points-in-line`, `coordinate-not-finite`
  */
@@ -74,7 +75,11 @@ export function triangulate(
   if (areas.hasWater)
     for (let i = 0; i < beside.length; i++) if (areas.isWater(easting[i]!, northing[i]!)) beside[i] = 1;
   const pointsBesideLines = beside.reduce((sum, bit) => sum + bit, 0);
-  const kept = distinctPoints(easting, northing, elevation).filter((i) => beside[i] === 0);
+  const kept = spatialOrder(
+    distinctPoints(easting, northing, elevation).filter((i) => beside[i] === 0),
+    easting,
+    northing,
+  );
   const corners = noded.easting.length;
   const count = kept.length + corners;
   if (count < 3) {
@@ -205,7 +210,7 @@ function distinctPoints(easting: Float64Array, northing: Float64Array, elevation
       slot = (slot + 1) & (size - 1);
     }
   }
-  return Uint32Array.from(table.filter((i) => i >= 0)).sort();
+  return Uint32Array.from(table.filter((i) => i >= 0));
 }
 
 /**

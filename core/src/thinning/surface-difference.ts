@@ -1,4 +1,5 @@
 import Delaunator from 'delaunator';
+import { spatialOrder } from '../terrain/spatial-order.js';
 import type { SurfacePoints } from './key-points.js';
 import { PlanGrid } from './plan-grid.js';
 
@@ -17,7 +18,10 @@ export interface SurfaceDifference {
 /** Holds every point that was set aside against the TIN of those kept. */
 export function surfaceDifference(points: SurfacePoints, isKept: Uint8Array): SurfaceDifference {
   const { x, y, z } = points;
-  const kept = Uint32Array.from({ length: x.length }, (_, i) => i).filter((i) => isKept[i] === 1);
+  const all = new Uint32Array(x.length);
+  let found = 0;
+  for (let i = 0; i < x.length; i++) if (isKept[i] === 1) all[found++] = i;
+  const kept = spatialOrder(all.subarray(0, found), x, y);
   const coords = new Float64Array(2 * kept.length);
   kept.forEach((i, k) => {
     coords[2 * k] = x[i]!;
@@ -33,7 +37,8 @@ export function surfaceDifference(points: SurfacePoints, isKept: Uint8Array): Su
     });
   }
   let [sum, squares, worst, outside] = [0, 0, 0, 0];
-  const sizes: number[] = [];
+  const sizes = new Float32Array(off.length);
+  let compared = 0;
   for (let i = 0; i < off.length; i++) {
     if (isKept[i] === 1) continue;
     const d = off[i]!;
@@ -44,10 +49,9 @@ export function surfaceDifference(points: SurfacePoints, isKept: Uint8Array): Su
     sum += d;
     squares += d * d;
     worst = Math.max(worst, Math.abs(d));
-    sizes.push(Math.abs(d));
+    sizes[compared++] = Math.abs(d);
   }
-  const compared = sizes.length;
-  const sorted = Float32Array.from(sizes).sort();
+  const sorted = sizes.subarray(0, compared).sort();
   return {
     compared,
     outside,

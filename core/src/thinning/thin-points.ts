@@ -61,9 +61,26 @@ export function lotOf(x: number, y: number, z: number): number {
 
 /** Points in the order of their lots; equal ones by place, which is theirs wherever they stand in memory. */
 function orderOf({ count, x, y, z }: Places, lots: Uint32Array): Uint32Array {
-  return Uint32Array.from({ length: count }, (_, i) => i).sort(
-    (a, b) => lots[a]! - lots[b]! || x[a]! - x[b]! || y[a]! - y[b]! || z[a]! - z[b]!,
-  );
+  // A lot and an index in one number: such numbers are sorted many times faster than indices by a rule.
+  const indexes = 2 ** 21;
+  if (count > indexes)
+    return Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => lots[a]! - lots[b]! || byPlace(a, b));
+  const keys = new Float64Array(count);
+  for (let i = 0; i < count; i++) keys[i] = lots[i]! * indexes + i;
+  keys.sort();
+  const order = Uint32Array.from(keys, (key) => key % indexes);
+  // Equal lots, which are rare, in the order of their places.
+  for (let from = 0; from < count;) {
+    let to = from + 1;
+    while (to < count && lots[order[to]!] === lots[order[from]!]) to++;
+    if (to - from > 1) order.subarray(from, to).sort(byPlace);
+    from = to;
+  }
+  return order;
+
+  function byPlace(a: number, b: number): number {
+    return x[a]! - x[b]! || y[a]! - y[b]! || z[a]! - z[b]!;
+  }
 }
 
 function bySpacing(places: Places, lots: Uint32Array, distance: number): Uint8Array {

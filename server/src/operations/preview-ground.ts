@@ -18,7 +18,11 @@ export async function previewGroundIn(
   job: JobFile,
   cloudId: number,
   unit: LengthUnit,
-  { window, parameters, against }: { window: Window; parameters: Record<string, unknown>; against?: Record<string, unknown> | undefined },
+  {
+    window,
+    parameters,
+    against,
+  }: { window: Window; parameters: Record<string, unknown>; against?: Record<string, unknown> | undefined },
 ): Promise<GroundPreview> {
   const schema = findGround.parameters(unit);
   const settings = schema.parse({ ...parameters, cloudId });
@@ -42,7 +46,11 @@ export async function previewGroundIn(
       mend: 'Zoom in, or run it on the whole cloud: it can be undone.',
     });
   const read = await readNodeColumns(job.read, nodes, { attributes: true });
-  const { gained, lost, nodes: changed } = await pool.run(
+  const {
+    gained,
+    lost,
+    nodes: changed,
+  } = await pool.run(
     'previewGround',
     {
       nodes: read,

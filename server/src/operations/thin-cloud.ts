@@ -67,17 +67,17 @@ export function thinCloudWork(
       });
     const { kept, unheld } = await choose(site, parameters, before);
     const after = kept.reduce((sum, { indices }) => sum + indices.length, 0);
-    const keptOf = new Map([...byNode(kept)].map(([id, lists]) => [id, lists.flatMap(({ indices }) => [...indices])]));
+    const keptOf = new Map([...byNode(kept)].map(([id, lists]) => [id, lists.map(({ indices }) => indices)]));
     report(0.8, 'Comparing surfaces');
     const difference = before <= MOST_COMPARED && after >= 3 ? await compare(site, keptOf) : undefined;
     const figures = figuresOf(facts, unit, before, after, difference, unheld);
     if (outcome === 'new-cloud') {
       const name = `${facts.name}, thinned`;
       const bits = nodes.flatMap(({ id, count }): NodeBits[] => {
-        const indices = keptOf.get(id);
-        if (!indices) return [];
+        const lists = keptOf.get(id);
+        if (!lists) return [];
         const mask = new Uint8Array(Math.ceil(count / 8));
-        for (const i of indices) mask[i >> 3]! |= 1 << (i & 7);
+        for (const indices of lists) for (const i of indices) mask[i >> 3]! |= 1 << (i & 7);
         return [{ nodeId: id, bits: mask }];
       });
       const visible = { hiddenClasses: [], withWithheld: false, clouds: [cloudId] };
@@ -99,7 +99,7 @@ export function thinCloudWork(
       checkCancelled(signal);
       const marks = await readNodeClass(job.read, id);
       const stays = new Uint8Array(marks.flags.length);
-      for (const i of keptOf.get(id) ?? []) stays[i] = 1;
+      for (const indices of keptOf.get(id) ?? []) for (const i of indices) stays[i] = 1;
       const flags = Uint8Array.from(marks.flags);
       for (let i = 0; i < flags.length; i++) {
         if (takes[marks.classification[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0) continue;
@@ -227,13 +227,15 @@ async function chooseKeyPoints(site: Site, tolerance: number): Promise<{ kept: F
 }
 
 /** The thinned surface against all the points. */
-async function compare(site: Site, keptOf: ReadonlyMap<number, readonly number[]>): Promise<SurfaceDifference> {
+async function compare(site: Site, keptOf: ReadonlyMap<number, readonly Uint32Array[]>): Promise<SurfaceDifference> {
   const { points, own } = await gather(site);
   const isKept = new Uint8Array(points.x.length);
   let at = 0;
   for (const { nodeId, indices } of own) {
-    const stays = new Set(keptOf.get(nodeId) ?? []);
-    for (const i of indices) isKept[at++] = stays.has(i) ? 1 : 0;
+    // Kept ones are some of the node's own, in their order or tile by tile.
+    const stays = new Uint8Array((indices.at(-1) ?? -1) + 1);
+    for (const list of keptOf.get(nodeId) ?? []) for (const i of list) stays[i] = 1;
+    for (const i of indices) isKept[at++] = stays[i]!;
   }
   return site.pool.run('thinnedDifference', { points, isKept }, site.context.signal, [
     points.x.buffer,

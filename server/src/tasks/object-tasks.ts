@@ -137,9 +137,11 @@ export function surfacePoints({
   const own: FoundPoints[] = [];
   let count = 0;
   for (const { nodeId, classification, flags } of nodes) {
-    const indices = Uint32Array.from(classification.keys()).filter(
-      (i) => takes[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0,
-    );
+    const chosen = new Uint32Array(classification.length);
+    let found = 0;
+    for (let i = 0; i < classification.length; i++)
+      if (takes[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0) chosen[found++] = i;
+    const indices = chosen.slice(0, found);
     count += indices.length;
     own.push({ nodeId, indices });
   }
