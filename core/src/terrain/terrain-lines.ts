@@ -286,8 +286,19 @@ export function nearEdges(
       else cells.set(key, [k]);
     }
   }
+  // Nearly all points are far from every line: a bit of a hash says so without a look-up.
+  const SLOTS = 2 ** 22;
+  const isTaken = new Uint8Array(SLOTS);
+  const slotOf = (column: number, row: number): number =>
+    (Math.imul(column, 0x9e3779b1) ^ Math.imul(row, 0x85ebca77)) & (SLOTS - 1);
+  for (const key of cells.keys()) {
+    const row = key - Math.floor(key / 2 ** 26) * 2 ** 26;
+    isTaken[slotOf((key - row) / 2 ** 26, row)] = 1;
+  }
   for (let i = 0; i < e.length; i++) {
-    const list = cells.get(Math.floor(e[i]! / cell) * 2 ** 26 + Math.floor(n[i]! / cell));
+    const [column, row] = [Math.floor(e[i]! / cell), Math.floor(n[i]! / cell)];
+    if (isTaken[slotOf(column, row)] === 0) continue;
+    const list = cells.get(column * 2 ** 26 + row);
     if (!list) continue;
     for (const k of list) {
       const [a, b] = [edges[k]!, edges[k + 1]!];

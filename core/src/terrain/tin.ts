@@ -145,6 +145,7 @@ function constrain(delaunay: Mesh, e: Float64Array, n: Float64Array, { edges }: 
 
 /** Corners without an elevation of their own get the mean of their neighbours', nearer ones counting more, from the rim inwards. */
 function giveHeights(heights: Float64Array, triangles: Uint32Array, e: Float64Array, n: Float64Array): void {
+  if (!heights.some(Number.isNaN)) return;
   for (let round = 0; round < 1000; round++) {
     const sum = new Map<number, [number, number]>();
     for (let h = 0; h < triangles.length; h++) {

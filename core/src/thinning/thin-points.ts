@@ -86,10 +86,15 @@ function orderOf({ count, x, y, z }: Places, lots: Uint32Array): Uint32Array {
 function bySpacing(places: Places, lots: Uint32Array, distance: number): Uint8Array {
   const { count, x, y, z } = places;
   const out = new Uint8Array(count);
-  const cell = (value: number): number => Math.floor(value / distance);
-  const key = (cx: number, cy: number, cz: number): number =>
-    Math.imul(cx, 0x9e3779b1) ^ Math.imul(cy, 0x85ebca77) ^ Math.imul(cz, 0xc2b2ae3d);
-  // Of each cube the points that stay, as a list through `next`: a few at most.
+  if (count === 0) return out;
+  let [west, south, east] = [Infinity, Infinity, -Infinity];
+  for (let i = 0; i < count; i++) {
+    if (x[i]! < west) west = x[i]!;
+    if (x[i]! > east) east = x[i]!;
+    if (y[i]! < south) south = y[i]!;
+  }
+  // Cells in plan, hashed row by row: clouds are sheets, and few of those that stay lie over each other.
+  const columns = Math.floor((east - west) / distance) + 3;
   let slots = 1024;
   while (slots < count) slots *= 2;
   const first = new Int32Array(slots).fill(-1);
@@ -97,19 +102,19 @@ function bySpacing(places: Places, lots: Uint32Array, distance: number): Uint8Ar
   const limit = distance * distance;
   for (const i of orderOf(places, lots)) {
     const [px, py, pz] = [x[i]!, y[i]!, z[i]!];
-    const [cx, cy, cz] = [cell(px), cell(py), cell(pz)];
+    const column = Math.floor((px - west) / distance) + 1;
+    const row = Math.floor((py - south) / distance) + 1;
     let isFree = true;
-    search: for (let dz = -1; dz <= 1; dz++)
-      for (let dy = -1; dy <= 1; dy++)
-        for (let dx = -1; dx <= 1; dx++)
-          for (let j = first[key(cx + dx, cy + dy, cz + dz) & (slots - 1)]!; j >= 0; j = next[j]!)
-            if ((x[j]! - px) ** 2 + (y[j]! - py) ** 2 + (z[j]! - pz) ** 2 < limit) {
-              isFree = false;
-              break search;
-            }
+    search: for (let r = row - 1; r <= row + 1; r++)
+      for (let c = column - 1; c <= column + 1; c++)
+        for (let j = first[(r * columns + c) & (slots - 1)]!; j >= 0; j = next[j]!)
+          if ((x[j]! - px) ** 2 + (y[j]! - py) ** 2 + (z[j]! - pz) ** 2 < limit) {
+            isFree = false;
+            break search;
+          }
     if (!isFree) continue;
     out[i] = 1;
-    const slot = key(cx, cy, cz) & (slots - 1);
+    const slot = (row * columns + column) & (slots - 1);
     next[i] = first[slot]!;
     first[slot] = i;
   }

@@ -1,6 +1,6 @@
 import { FormatError } from '@pampero/core/formats';
 import type { ReadLine } from '@pampero/core/formats/lines';
-import dxfParser from 'dxf-parser';
+import { DxfParser } from 'dxf-parser';
 
 interface Vertex {
   readonly x: number;
@@ -20,7 +20,7 @@ interface Entity {
 export function readDxfLines(text: string, fileName: string): ReadLine[] {
   let entities: readonly Entity[];
   try {
-    entities = (new dxfParser.DxfParser().parseSync(text)?.entities ?? []) as unknown as readonly Entity[];
+    entities = (new DxfParser().parseSync(text)?.entities ?? []) as unknown as readonly Entity[];
   } catch (error) {
     throw new FormatError('lines-unreadable', {
       what: `${fileName} cannot be read as DXF: ${error instanceof Error ? error.message : String(error)}.`,

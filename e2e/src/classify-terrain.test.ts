@@ -1,0 +1,205 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { readFile, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { ensureDemoFiles } from '@pampero/demo';
+import type { Download } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { openBench, type Bench } from './browser.js';
+
+let bench: Bench;
+let jobId: string;
+
+interface JobState {
+  readonly clouds: readonly { readonly id: number; readonly classCounts: Readonly<Record<string, number>> }[];
+  readonly pins: readonly { readonly kind: string }[];
+  readonly surfaces: readonly { readonly facts: { readonly areaInPlan: number } }[];
+  readonly runs: readonly { readonly state: string }[];
+}
+
+beforeAll(async () => {
+  bench = await openBench();
+  const { lidar, check } = await ensureDemoFiles(join(tmpdir(), 'pampero-demo-files'));
+  const post = async (path: string, body: BodyInit, type: string): Promise<{ id: string }> => {
+    const response = await fetch(`${bench.server.url}/api${path}`, {
+      method: 'POST',
+      headers: { 'content-type': type },
+      body,
+    });
+    if (!response.ok) throw new Error(await response.text());
+    return (await response.json()) as { id: string };
+  };
+  jobId = (await post('/jobs', JSON.stringify({ name: 'Ground', epsg: 5347 }), 'application/json')).id;
+  await post(`/jobs/${jobId}/clouds?fileName=strip.las`, await readFile(lidar), 'application/octet-stream');
+  const list = { text: await readFile(check, 'utf8'), fileName: 'check-points.csv', order: 'PNEZD', role: 'check' };
+  await post(`/jobs/${jobId}/control`, JSON.stringify(list), 'application/json');
+  for (let i = 0; i < 400; i++) {
+    if ((await state()).runs.every((run) => run.state === 'done') && (await state()).clouds.length > 0) break;
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  await bench.page.goto(`${bench.server.url}/jobs/${jobId}/classify`);
+  await bench.page.locator('canvas[data-complete="true"]').waitFor({ timeout: 60_000 });
+}, 120_000);
+afterAll(() => bench.stop());
+
+const at = (id: string) => bench.page.getByTestId(id);
+const said = (words: RegExp) =>
+  bench.page.locator('mat-snack-bar-container', { hasText: words }).waitFor({ timeout: 90_000 });
+async function state(): Promise<JobState> {
+  return (await (await fetch(`${bench.server.url}/api/jobs/${jobId}`)).json()) as JobState;
+}
+const groundCount = async (): Promise<number> => (await state()).clouds[0]!.classCounts['2'] ?? 0;
+async function downloaded(testId: string): Promise<string> {
+  const [download] = await Promise.all([bench.page.waitForEvent('download') as Promise<Download>, at(testId).click()]);
+  const path = join(tmpdir(), `pampero-e2e-${download.suggestedFilename()}`);
+  await writeFile(path, await readFile(await download.path()));
+  return path;
+}
+
+describe('ground that can be trusted', () => {
+  test('settings are proposed from the cloud with reasons, and seen before they are run', async () => {
+    await at('ground-reasons').waitFor();
+    expect(await at('ground-reasons').innerText()).toMatch(/Why these are proposed/);
+    await at('preview-ground').click();
+    await at('preview-result')
+      .getByText(/would become ground/)
+      .waitFor({ timeout: 60_000 });
+    // Seen, not done.
+    expect(await groundCount()).toBe(0);
+  });
+
+  test('two settings are held against each other: a wider tolerance takes in grass', async () => {
+    await at('keep-settings').click();
+    await at('find-ground-tolerance').fill('12 cm');
+    await at('compare-ground').click();
+    const words = at('preview-result').getByText(/more points ground than the kept ones/);
+    await words.waitFor({ timeout: 60_000 });
+    const [more, fewer] = (await words.innerText()).match(/make ([\d\s]+) more.* and ([\d\s]+) fewer/)!.slice(1);
+    const number = (text: string): number => Number(text.replace(/\D/g, ''));
+    expect(number(more!)).toBeGreaterThan(10_000);
+    expect(number(fewer!)).toBeLessThan(number(more!) / 20);
+    await bench.page.keyboard.press('Escape');
+    await at('find-ground-tolerance').fill('5 cm');
+  });
+
+  test('ground is found, and the doubtful places are walked, accepted and mended by key', async () => {
+    await at('run-find-ground').click();
+    await said(/Find ground: 1 \d{3} \d{3} points to ground/);
+    await at('look-for-doubts').click();
+    await at('doubt-count').waitFor({ timeout: 30_000 });
+    const open = async (): Promise<number> => Number((await at('doubt-count').innerText()).match(/^(\d+)/)![1]);
+    const all = await open();
+    expect(all).toBeGreaterThan(5);
+    // The first is shown in Plan and in a section of its own.
+    await at('view-section').waitFor();
+    await at('view-plan').focus();
+    await bench.page.keyboard.press('a');
+    await bench.page.waitForFunction(
+      (n) => document.querySelector('[data-testid="doubt-count"]')?.textContent?.startsWith(String(n)),
+      all - 1,
+    );
+    for (let i = 0; i < 200 && (await state()).pins.length === 0; i++) await bench.page.waitForTimeout(50);
+    expect((await state()).pins.map(({ kind }) => kind)).toEqual(['accepted']);
+    // On to a spike: one key takes it out of ground, undo brings it back.
+    const before = await groundCount();
+    for (let i = 0; i < 40; i++) {
+      if (/Spike/.test(await bench.page.locator('[data-testid="doubt"].current').innerText())) break;
+      await bench.page.keyboard.press('.');
+    }
+    await bench.page.keyboard.press('d');
+    for (let i = 0; i < 200 && (await groundCount()) === before; i++) await bench.page.waitForTimeout(50);
+    expect(await groundCount()).toBeLessThan(before);
+    expect(await open()).toBe(all - 2);
+    await bench.page.keyboard.press('Control+z');
+    for (let i = 0; i < 200 && (await groundCount()) !== before; i++) await bench.page.waitForTimeout(50);
+    expect(await groundCount()).toBe(before);
+    await at('close-section').click();
+  });
+});
+
+describe('fewer points that say the same', () => {
+  test('key points hold their tolerance, and the sheet says what it did to the surface', async () => {
+    await at('stage-thin').click();
+    await bench.page.getByRole('combobox', { name: 'Keep' }).click();
+    await bench.page.getByRole('option', { name: /key points/ }).click();
+    await at('thin-cloud-tolerance').fill('15 cm');
+    await at('run-thin-cloud').click();
+    await said(/points stay, flagged as key points/);
+    const text = await at('thinning-result').innerText();
+    const worst = Number(/Worst\s+([\d.]+)/.exec(text)![1]);
+    expect(worst).toBeGreaterThan(0);
+    expect(worst).toBeLessThanOrEqual(0.15);
+  });
+});
+
+describe('terrain, and how sure', () => {
+  test('a boundary and a breakline come in by file and the surface keeps to them', async () => {
+    await at('stage-terrain').click();
+    const [E, N] = [5_512_000, 6_150_000];
+    const ring = [[60, 30], [500, 30], [500, 390], [60, 390], [60, 30]].map(([e, n]) => [E + e!, N + n!]); // prettier-ignore
+    const path = join(tmpdir(), 'pampero-e2e-site.geojson');
+    await writeFile(path, JSON.stringify({ type: 'Polygon', coordinates: [ring] }));
+    await at('line-role').click();
+    await bench.page.getByRole('option', { name: 'a boundary' }).click();
+    await at('lines-file').setInputFiles(path);
+    await said(/Import lines: 1 line with 4 corners/);
+    const list = join(tmpdir(), 'pampero-e2e-crest.csv');
+    const crest = Array.from({ length: 30 }, (_, i) => `${i + 1},${N + 300},${E + 100 + 10 * i},31.5,EDGE`);
+    await writeFile(list, crest.join('\n'));
+    await at('line-role').click();
+    await bench.page.getByRole('option', { name: 'breaklines' }).click();
+    await at('lines-file').setInputFiles(list);
+    await said(/Import lines: 1 line with 30 corners/);
+    await at('run-build-surface').click();
+    await said(/Build surface: Ground: \d{3} \d{3} triangles/);
+    const { surfaces } = await state();
+    expect(surfaces.at(-1)!.facts.areaInPlan).toBeCloseTo(440 * 360, -1);
+  });
+
+  test('check points make a statement; contours finer than they support are warned of', async () => {
+    await at('run-state-accuracy').click();
+    await said(/State accuracy: RMSEz 0\.\d{3} m, NVA 0\.\d{3} m over \d+ check points/);
+    expect(await at('accuracy-result').first().innerText()).toMatch(/VVA, 95th percentile/);
+    await at('draw-contours-interval').fill('0.02');
+    await at('run-draw-contours').click();
+    await said(/Draw contours: /);
+    await at('interval-warning')
+      .getByText(/finer than the check points support/)
+      .waitFor();
+    await at('undo').click();
+    await at('interval-warning').waitFor({ state: 'detached' });
+  });
+
+  test('a volume over a level is measured, a grid is made', async () => {
+    await at('run-measure-volume').click();
+    await bench.page.getByText('Type the level, in metres.').waitFor();
+    await at('measure-volume-level').fill('31');
+    await at('run-measure-volume').click();
+    await said(/Measure volume: .* cut [\d.]+ m³, fill [\d.]+ m³/);
+    await at('run-make-grid').click();
+    await said(/Make grid: 880 by 720 cells of 0\.5 m/);
+  });
+
+  test.skipIf(!existsSync('/usr/bin/gdalinfo'))(
+    'GeoTIFF and PDF leave, and GDAL knows where the grid lies',
+    async () => {
+      await at('stage-deliver').click();
+      const info = JSON.parse(
+        execFileSync('/usr/bin/gdalinfo', ['-json', await downloaded('export-tif')]).toString(),
+      ) as {
+        size: number[];
+        geoTransform: number[];
+      };
+      expect(info.size).toEqual([880, 720]);
+      expect(info.geoTransform.slice(0, 2)).toEqual([5_512_060, 0.5]);
+      const pdf = await readFile(await downloaded('export-pdf'));
+      expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
+    },
+  );
+
+  test('the page has made no mistake', () => {
+    expect(bench.strayRequests).toEqual([]);
+    expect(bench.errors).toEqual([]);
+  });
+});
