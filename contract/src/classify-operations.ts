@@ -248,3 +248,32 @@ export const findObjects = {
       });
   },
 } as const satisfies OperationDescription;
+
+export const carryClasses = {
+  id: 'carry-classes',
+  stage: 'classify',
+  title: 'Carry classes over',
+  does: 'Gives the points of a cloud the classes of the nearest points of another, such as the thinned one that was worked on.',
+  method: 'Nearest neighbour in space, within a distance.',
+  parameters: (unit: LengthUnit) =>
+    z
+      .strictObject({
+        fromId: z
+          .int()
+          .positive()
+          .meta(meta({ label: 'From', help: 'The cloud that has the classes.', quantity: 'cloud' })),
+        cloudId: z
+          .int()
+          .positive()
+          .meta(meta({ label: 'To', help: 'The cloud that takes them.', quantity: 'cloud' })),
+        distance: lengthIn(unit)({
+          label: 'Within',
+          help: 'Points further than this from any classed one stay as they are.',
+          metres: { default: 0.5, min: 0.01, max: 50 },
+        }),
+      })
+      .refine(({ fromId, cloudId }) => fromId !== cloudId, {
+        path: ['fromId'],
+        message: 'Choose two clouds: the one that has the classes and the one that takes them.',
+      }),
+} as const satisfies OperationDescription;

@@ -49,5 +49,10 @@ export const PRODUCT_FILE_FORMATS = [
   'xyz',
   'pdf',
   'csv',
+  'points-pnezd',
+  'points-penzd',
+  'points-nezd',
+  'points-enzd',
+  'points-dxf',
 ] as const;
 export type ProductFileFormat = (typeof PRODUCT_FILE_FORMATS)[number];

@@ -1,18 +1,20 @@
 export { lengthIn } from './length.js';
 export type { ParameterMeta } from './length.js';
-export { findGround, findObjects } from './classify-operations.js';
+export { carryClasses, findGround, findObjects } from './classify-operations.js';
 export { importCloud, importControl, importLines, LINE_FORMATS } from './intake-operations.js';
 export { buildSurface, drawContours, makeGrid, measureVolume, stateAccuracy } from './terrain-operations.js';
-export { thinCloud } from './thinning-operations.js';
+export { numberPoints, thinCloud } from './thinning-operations.js';
 export { operationById, operations } from './operations.js';
 export type {
   BuildSurfaceParameters,
+  CarryClassesParameters,
   DrawContoursParameters,
   FindGroundParameters,
   FindObjectsParameters,
   MakeGridParameters,
   MeasureVolumeParameters,
   StateAccuracyParameters,
+  NumberPointsParameters,
   OperationId,
   ThinCloudParameters,
 } from './operations.js';

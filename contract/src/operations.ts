@@ -1,16 +1,18 @@
 import type { z } from 'zod';
-import { findGround, findObjects } from './classify-operations.js';
+import { carryClasses, findGround, findObjects } from './classify-operations.js';
 import { cleaningOperations } from './cleaning-operations.js';
 import { handOperations } from './hand-operations.js';
 import type { OperationDescription } from './operation-description.js';
 import { buildSurface, drawContours, makeGrid, measureVolume, stateAccuracy } from './terrain-operations.js';
-import { thinCloud } from './thinning-operations.js';
+import { numberPoints, thinCloud } from './thinning-operations.js';
 
 /** Operations that are started with their parameters alone. */
 export const operations = [
   findGround,
   findObjects,
+  carryClasses,
   thinCloud,
+  numberPoints,
   buildSurface,
   drawContours,
   makeGrid,
@@ -22,7 +24,9 @@ export const operations = [
 export type OperationId = (typeof operations)[number]['id'];
 
 export type FindGroundParameters = z.output<ReturnType<typeof findGround.parameters>>;
+export type CarryClassesParameters = z.output<ReturnType<typeof carryClasses.parameters>>;
 export type FindObjectsParameters = z.output<ReturnType<typeof findObjects.parameters>>;
+export type NumberPointsParameters = z.output<ReturnType<typeof numberPoints.parameters>>;
 export type ThinCloudParameters = z.output<ReturnType<typeof thinCloud.parameters>>;
 export type BuildSurfaceParameters = z.output<ReturnType<typeof buildSurface.parameters>>;
 export type MakeGridParameters = z.output<ReturnType<typeof makeGrid.parameters>>;

@@ -2,7 +2,7 @@ import type { LengthUnit } from '@pampero/core/geodesy';
 import { THINNING_METHODS } from '@pampero/core/thinning';
 import { z } from 'zod';
 import { lengthIn } from './length.js';
-import { cloudChoice, meta, type OperationDescription } from './operation-description.js';
+import { cloudChoice, meta, productName, type OperationDescription } from './operation-description.js';
 
 /** Besides those that look at points near each other, some that look at each alone or at all together. */
 export const THINNING_CHOICES = [...THINNING_METHODS, 'key-points', 'count', 'intensity'] as const;
@@ -123,4 +123,67 @@ export const thinCloud = {
         ),
     });
   },
+} as const satisfies OperationDescription;
+
+export const numberPoints = {
+  id: 'number-points',
+  stage: 'thin',
+  title: 'Number points',
+  does: 'Makes numbered spot points of what thinning has kept, to be handed over as a list or a drawing.',
+  parameters: () =>
+    z.strictObject({
+      cloudId: cloudChoice('The cloud whose points are numbered.'),
+      which: z
+        .enum(['key-points', 'all'])
+        .default('key-points')
+        .meta(
+          meta({
+            label: 'Of the points',
+            help: 'Those flagged as key points, or all that are not withheld.',
+            choices: { 'key-points': 'the key points', all: 'all' },
+          }),
+        ),
+      classes: z
+        .array(z.int().min(0).max(255))
+        .min(1, 'Choose at least one class.')
+        .default([2])
+        .meta(meta({ label: 'Of classes', help: 'Points of other classes get no number.', quantity: 'class-list' })),
+      start: z
+        .int()
+        .min(0)
+        .default(1)
+        .meta(meta({ label: 'First number', help: 'They are numbered from north to south.', quantity: 'count' })),
+      prefix: z
+        .string()
+        .trim()
+        .max(20)
+        .default('')
+        .meta(meta({ label: 'Before the number', help: 'Letters, or nothing.', quantity: 'name' })),
+      code: z
+        .string()
+        .trim()
+        .max(40)
+        .default('GND')
+        .meta(meta({ label: 'Code', help: 'Feature code of every point.', quantity: 'name' })),
+      layer: z
+        .string()
+        .trim()
+        .min(1, 'Name the layer.')
+        .max(40)
+        .default('SPOTS')
+        .meta(
+          meta({
+            label: 'Layer',
+            help: 'In the drawing; numbers and elevations get layers of their own.',
+            quantity: 'name',
+          }),
+        ),
+      decimals: z
+        .int()
+        .min(0)
+        .max(4)
+        .default(3)
+        .meta(meta({ label: 'Decimals', help: 'To which coordinates are rounded.', quantity: 'count' })),
+      name: productName('Name', 'What the points are called.'),
+    }),
 } as const satisfies OperationDescription;

@@ -297,6 +297,25 @@ describe('thinning', () => {
     expect(Number.parseFloat(String(worst.value))).toBeLessThanOrEqual(0.05);
     expect(clouds).toHaveLength(2);
     expect(clouds[1]!.pointCount).toBe(figures.find(({ label }) => label === 'Stay')!.value);
+    // What was found in the thinned cloud goes back to all the points; the kept points leave with numbers.
+    const thinned = clouds[1]!.id;
+    await host.api.operate(jobId, 'find-ground', { cloudId: thinned, cell: 4, tolerance: 0.2, largestBuilding: 20 });
+    const carried = await host.api.operate(jobId, 'carry-classes', { fromId: thinned, cloudId, distance: 3 });
+    expect(carried.outcome).toMatch(/have the class of their nearest/);
+    const numbered = await host.api.operate(jobId, 'number-points', {
+      cloudId: thinned,
+      which: 'all',
+      classes: [1, 2],
+      start: 101,
+      prefix: 'P',
+    });
+    expect(numbered.outcome).toMatch(/points, P101 to P\d+/);
+    const csv = await host.api.raw(`/jobs/${jobId}/products/${numbered.productId}/file?format=points-penzd`);
+    expect(Buffer.from(csv.body).toString()).toMatch(
+      /^point,easting,northing,elevation,code\nP101,55\d+\.\d{3},61\d+\.\d{3},\d\d\.\d{3},GND\n/,
+    );
+    const dxf = await host.api.raw(`/jobs/${jobId}/products/${numbered.productId}/file?format=points-dxf`);
+    expect(Buffer.from(dxf.body).toString()).toMatch(/\nTEXT\n8\nSPOTS-NUMBER\n/);
     const none = await host.api.operate(jobId, 'thin-cloud', { cloudId, classes: [5] });
     expect(none).toMatchObject({ state: 'failed', error: { code: 'nothing-selected' } });
   });

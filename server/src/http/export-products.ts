@@ -4,8 +4,9 @@ import type { Job, ProductFileFormat } from '@pampero/contract';
 import { unpackArrays } from '@pampero/core/binary';
 import { attributedContours, unpackContours } from '@pampero/core/contours';
 import { gridToAscii, gridToXyz } from '@pampero/core/formats/ascii-grid';
-import { surfaceToDxf } from '@pampero/core/formats/dxf';
+import { spotsToDxf, surfaceToDxf, type NumberedPoint } from '@pampero/core/formats/dxf';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
+import { POINT_ORDERS, writePointList } from '@pampero/core/formats/point-list';
 import { surfaceToGlb, surfaceToPly } from '@pampero/core/formats/mesh';
 import { polylinesToShapefile, type AttributedLine } from '@pampero/core/formats/shapefile';
 import { lengthUnits, metresPer } from '@pampero/core/geodesy';
@@ -39,6 +40,12 @@ export async function exportProduct(site: Site, productId: number, format: Produ
     case 'shp':
     case 'gpkg':
       return exportContours(site, productId, format);
+    case 'points-pnezd':
+    case 'points-penzd':
+    case 'points-nezd':
+    case 'points-enzd':
+    case 'points-dxf':
+      return exportSpots(site, productId, format);
     case 'pdf':
     case 'csv':
       return exportStatement(site, productId, format);
@@ -123,6 +130,21 @@ async function exportStatement(site: Site, id: number, format: 'pdf' | 'csv'): P
   site.response.attachment(`${stem}.pdf`);
   site.response.type('application/pdf');
   accuracyPdf(site.job, product).pipe(site.response);
+}
+
+async function exportSpots(site: Site, id: number, format: string): Promise<void> {
+  const product = await readProduct(site.file.read, id, 'spots');
+  const text = (await readProductBlob(site.file.read, id, 'points')).toString('utf8');
+  const points = JSON.parse(text) as NumberedPoint[];
+  const { layer, decimals } = product.facts as { layer: string; decimals: number };
+  const stem = fileStem(product.name);
+  if (format === 'points-dxf') {
+    const textHeight = 0.5 / metresPer(site.job.unit);
+    send(site, [...spotsToDxf(points, { layer, textHeight, decimals })].join(''), `${stem}.dxf`, 'image/vnd.dxf');
+    return;
+  }
+  const order = POINT_ORDERS.find((known) => format.endsWith(known.toLowerCase())) ?? 'PNEZD';
+  send(site, writePointList(points, order, decimals), `${stem}-${order}.csv`, 'text/csv');
 }
 
 /** Codes of EPSG for the units of elevations. */

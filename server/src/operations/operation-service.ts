@@ -2,6 +2,7 @@ import { rm } from 'node:fs/promises';
 import {
   buildSurface,
   asSelection,
+  carryClasses,
   copyToCloud,
   drawContours,
   editClasses,
@@ -33,6 +34,7 @@ import {
   restore,
   makeGrid,
   measureVolume,
+  numberPoints,
   setClass,
   stateAccuracy,
   thinCloud,
@@ -69,6 +71,8 @@ import { lookForDoubts } from './look-for-doubts.js';
 import { previewGroundIn } from './preview-ground.js';
 import { proposeGroundFor } from './propose-ground.js';
 import { thinCloudWork } from './thin-cloud.js';
+import { carryClassesWork } from './carry-classes.js';
+import { numberPointsWork } from './number-points.js';
 import { makeGridWork } from './make-grid.js';
 import { measureVolumeWork } from './measure-volume.js';
 import { stateAccuracyWork } from './state-accuracy.js';
@@ -128,6 +132,20 @@ const serverOperations: readonly ServerOperation[] = [
     prepare(pool, given, unit, options) {
       const parameters = drawContours.parameters(unit).parse(given);
       return { parameters, work: drawContoursWork(pool, parameters, unit, options) };
+    },
+  },
+  {
+    ...carryClasses,
+    prepare(pool, given, unit) {
+      const parameters = carryClasses.parameters(unit).parse(given);
+      return { parameters, work: carryClassesWork(pool, parameters) };
+    },
+  },
+  {
+    ...numberPoints,
+    prepare(_pool, given) {
+      const parameters = numberPoints.parameters().parse(given);
+      return { parameters, work: numberPointsWork(parameters) };
     },
   },
   {

@@ -3,6 +3,7 @@ import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quan
 import type { RasterFrame } from '@pampero/core/ground';
 import {
   addGround,
+  carryClasses,
   classifyObjects,
   newGroundSums,
   type GroundModel,
@@ -81,21 +82,7 @@ export function objectsOfTile(task: ObjectTask): NewClasses[] {
   // What takes no part was left out as the points were gathered.
   const isAsked = new Uint8Array(places.count).fill(1);
   const next = classifyObjects(places, task.ground, task.options, isAsked, present, ownCount, isGreen);
-  k = 0;
-  return own.flatMap(({ nodeId, indices }) => {
-    const first = k;
-    k += indices.length;
-    const changed = [...indices.keys()].filter((at) => next[first + at] !== present[first + at]);
-    return changed.length === 0
-      ? []
-      : [
-          {
-            nodeId,
-            indices: Uint32Array.from(changed, (at) => indices[at]!),
-            classes: Uint8Array.from(changed, (at) => next[first + at]!),
-          },
-        ];
-  });
+  return changedClasses(own, present, next);
 }
 
 export interface ThinTask extends TileTask {
@@ -208,5 +195,69 @@ export function intensityBetween({
         values[i]! <= to,
     );
     return { nodeId: node.nodeId, indices };
+  });
+}
+
+export interface CarryTask extends TileTask {
+  /** The cloud whose classes are carried, in and about the tile. */
+  readonly source: Pick<TileTask, 'nodes' | 'quantisation' | 'takes'>;
+  readonly distance: number;
+}
+
+/** New classes of the tile's own points, from the nearest points of another cloud. */
+export function carryTile(task: CarryTask): NewClasses[] {
+  const { places, own, ownCount } = gatherTile(task);
+  const { tile, source, distance } = task;
+  const given = gatherTile({ ...source, tile, margin: distance });
+  // Own points first, then the margin's, node by node: their classes in the same order.
+  const sourceClasses = new Uint8Array(given.places.count);
+  gatherClasses(source, tile, distance, sourceClasses);
+  const classOf = new Map(task.nodes.map(({ nodeId, classification }) => [nodeId, classification]));
+  const present = new Uint8Array(ownCount);
+  let k = 0;
+  for (const { nodeId, indices } of own) for (const i of indices) present[k++] = classOf.get(nodeId)![i]!;
+  const next = carryClasses(places, ownCount, given.places, sourceClasses, distance, present);
+  return changedClasses(own, present, next);
+}
+
+/** Classes of the points that {@link gatherTile} gathers, in its order. */
+function gatherClasses(
+  { nodes, quantisation: { scale, offset }, takes }: CarryTask['source'],
+  tile: TileTask['tile'],
+  margin: number,
+  out: Uint8Array,
+): void {
+  let at = 0;
+  for (const isOwn of [true, false])
+    for (const node of nodes) {
+      const { x, y } = positionsOf(node);
+      for (let i = 0; i < node.count; i++) {
+        const code = node.classification[i]!;
+        if (takes[code] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+        const e = x[i]! * scale[0] + offset[0];
+        const n = y[i]! * scale[1] + offset[1];
+        const isIn = e >= tile.west && e < tile.east && n >= tile.south && n < tile.north;
+        const isNear =
+          e >= tile.west - margin && e <= tile.east + margin && n >= tile.south - margin && n <= tile.north + margin;
+        if (isOwn ? isIn : !isIn && isNear) out[at++] = code;
+      }
+    }
+}
+
+function changedClasses(own: readonly FoundPoints[], present: Uint8Array, next: Uint8Array): NewClasses[] {
+  let k = 0;
+  return own.flatMap(({ nodeId, indices }) => {
+    const first = k;
+    k += indices.length;
+    const changed = [...indices.keys()].filter((at) => next[first + at] !== present[first + at]);
+    return changed.length === 0
+      ? []
+      : [
+          {
+            nodeId,
+            indices: Uint32Array.from(changed, (at) => indices[at]!),
+            classes: Uint8Array.from(changed, (at) => next[first + at]!),
+          },
+        ];
   });
 }

@@ -1,2 +1,3 @@
 export { contoursToDxf, CONTOUR_LAYERS } from './contours-to-dxf.js';
+export { spotsToDxf, type NumberedPoint } from './spots-to-dxf.js';
 export { surfaceToDxf } from './surface-to-dxf.js';

@@ -56,3 +56,20 @@ export function readPointList(text: string, order: PointOrder, fileName: string)
     });
   return points;
 }
+
+/** A list in an order, one point a line, with commas and a heading; coordinates to so many decimals. */
+export function writePointList(points: readonly ListedPoint[], order: PointOrder, decimals: number): string {
+  const heads = { P: 'point', N: 'northing', E: 'easting', Z: 'elevation', D: 'code' } as const;
+  const letters = [...order] as (keyof typeof heads)[];
+  const cell = (text: string): string => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+  const rows = points.map((p) =>
+    letters
+      .map((letter) => {
+        if (letter === 'P') return cell(p.number);
+        if (letter === 'D') return cell(p.code);
+        return (letter === 'N' ? p.northing : letter === 'E' ? p.easting : p.elevation).toFixed(decimals);
+      })
+      .join(','),
+  );
+  return [letters.map((letter) => heads[letter]).join(','), ...rows, ''].join('\n');
+}

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { GROUND } from '@pampero/core/cloud';
-import { findObjects, findGround } from '@pampero/contract';
+import { carryClasses, findGround, findObjects } from '@pampero/contract';
 import { catchError, of, switchMap } from 'rxjs';
 import { ApiService } from '../api/api.service';
 import { GroundPreviewComponent } from '../review/ground-preview.component';
@@ -56,6 +56,11 @@ import { OperationFormComponent } from './operation-form.component';
     <h3>What stands on it</h3>
     <p class="soft">{{ objects.does }}</p>
     <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
+    @if (store.clouds().length > 1) {
+      <h3>From cloud to cloud</h3>
+      <p class="soft">{{ carry.does }}</p>
+      <pam-operation-form [operation]="carry" />
+    }
   `,
   styleUrl: './sheet.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -66,6 +71,7 @@ export class ClassifySheetComponent {
   private readonly api = inject(ApiService);
   protected readonly operation = findGround;
   protected readonly objects = findObjects;
+  protected readonly carry = carryClasses;
   protected readonly hasGround = computed(() => this.store.classCounts().has(GROUND));
   protected readonly objectsBlocked = computed(
     () => this.blocked() || (this.hasGround() ? '' : 'Heights are measured from the ground: find it first.'),

@@ -137,6 +137,22 @@ export class DeliverSheetComponent {
               isStale,
             },
           ];
+        if (kind === 'spots')
+          return [
+            {
+              id: `spots-${id}`,
+              what: name,
+              detail: `${formatCount(Number(facts['count']))} numbered points`,
+              formats: files(id, {
+                'points-pnezd': 'CSV: P N E Z D',
+                'points-penzd': 'P E N Z D',
+                'points-nezd': 'N E Z D',
+                'points-enzd': 'E N Z D',
+                'points-dxf': 'DXF',
+              }),
+              isStale,
+            },
+          ];
         if (kind === 'lines')
           return [
             {

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { GROUND } from '@pampero/core/cloud';
-import { thinCloud } from '@pampero/contract';
+import { numberPoints, thinCloud } from '@pampero/contract';
 import { FactsComponent } from '../shared/facts.component';
 import { formatCount, formatFigure, formatNumber, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
@@ -29,6 +29,9 @@ import { OperationFormComponent } from './operation-form.component';
       <h3>What it did</h3>
       <pam-facts [facts]="run" data-testid="thinning-result" />
     }
+    <h3>Numbered points</h3>
+    <p class="soft">{{ numbering.does }} They leave in Deliver.</p>
+    <pam-operation-form [operation]="numbering" [blocked]="blocked()" />
     <p class="soft">
       Withheld points are shown again by colour, <i>show withheld points</i>; select them and restore, or undo.
     </p>
@@ -39,6 +42,7 @@ import { OperationFormComponent } from './operation-form.component';
 export class ThinSheetComponent {
   private readonly store = inject(WorkbenchStore);
   protected readonly operation = thinCloud;
+  protected readonly numbering = numberPoints;
   protected readonly blocked = computed(() =>
     this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : '',
   );
