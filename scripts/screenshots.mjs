@@ -73,6 +73,25 @@ await at('view-plan').click({ position: { x: 500, y: 520 } });
 await settle();
 await shot('classify-section');
 await at('close-section').click();
+// Where ground may be wrong, one place in Plan and in its section.
+await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
+await at('look-for-doubts').click();
+await at('doubt-count').waitFor();
+await at('doubt').nth(2).click();
+await settle(1500);
+await shot('doubts');
+await at('close-section').click();
+await page.keyboard.press('w');
+// Fewer points that say the same.
+await at('stage-thin').click();
+await page.getByRole('combobox', { name: 'Keep' }).click();
+await page.getByRole('option', { name: /key points/ }).click();
+await operate('thin-cloud', async () => (await at('thinning-result').count()) > 0);
+await at('thinning-result').scrollIntoViewIfNeeded();
+await settle();
+await shot('thin');
+await at('stage-classify').click();
+await settle();
 // Selecting in Model what is seen, beside Plan.
 await at('pane-both').click();
 await settle();

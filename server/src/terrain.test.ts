@@ -197,6 +197,12 @@ describe('from lines to a statement', () => {
     }
   });
 
+  test('LandXML carries the breakline and the boundary the surface was made with', async () => {
+    const xml = Buffer.from((await host.api.raw(`/jobs/${jobId}/surfaces/${surfaceId}/landxml`)).body).toString();
+    expect(xml).toMatch(/<Breakline name="L1" brkType="standard"><PntList3D>61\d+\.\d{4} 55\d+\.\d{4} 40\.0000 /);
+    expect(xml).toMatch(/<Boundary name="B1" bndType="outer" edgeTrim="false"><PntList2D>/);
+  });
+
   test('lines taken back leave the surface stale', async () => {
     const before = (await host.api.read(jobId)).products.filter(({ kind }) => kind === 'lines').length;
     // Back to before the breakline came in.

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { afterAll, describe, expect, test } from 'vitest';
 import { seededRandom } from '../task/index.js';
 import { triangulate } from '../terrain/index.js';
-import { surfaceToDxf } from './dxf/index.js';
+import { spotsToDxf, surfaceToDxf } from './dxf/index.js';
 import { readCodedLines, readGeoJsonLines } from './lines/index.js';
 import { surfaceToGlb, surfaceToPly } from './mesh/index.js';
 import { polylinesToShapefile } from './shapefile/index.js';
@@ -60,6 +60,22 @@ describe.skipIf(!hasOgr)('read back by OGR', () => {
     expect(text).toContain(`Feature Count: ${tin.facets.length / 3}`);
     expect(text).toContain('SURFACE-FACES');
     expect(text).toMatch(/POLYGON Z \(\(50000\d\d\.\d+ 60000\d\d\.\d+ 3\d\.\d+/);
+  });
+});
+
+describe.skipIf(!hasOgr)('numbered points', () => {
+  test('as DXF: a point, its number and its elevation on layers of their own', () => {
+    const file = join(folder, 'spots.dxf');
+    const points = [
+      { number: 'P101', easting: 5_512_000.5, northing: 6_150_000.25, elevation: 31.125, code: 'GND' },
+      { number: 'P102', easting: 5_512_010, northing: 6_150_004, elevation: 31.5, code: 'GND' },
+    ];
+    writeFileSync(file, [...spotsToDxf(points, { layer: 'Spots north', textHeight: 0.5, decimals: 3 })].join(''));
+    const text = ogr(file);
+    expect(text).toContain('Feature Count: 6');
+    expect(text).toMatch(/Layer \(String\) = SPOTS-NORTH\n/);
+    expect(text).toMatch(/Text \(String\) = P101/);
+    expect(text).toMatch(/POINT Z \(5512000\.5 6150000\.25 31\.125\)/);
   });
 });
 

@@ -9,6 +9,7 @@ import { surfaceToLandXml } from '@pampero/core/formats/landxml';
 import { unpackTin } from '@pampero/core/terrain';
 import type { JobFile } from '../jobs/job-file.js';
 import { readCloudFacts } from '../store/cloud-repository.js';
+import { readTerrainLines } from '../operations/import-lines.js';
 import { readContours, readProductBlob, readSurface } from '../store/product-repository.js';
 
 /** Sends a file that was put together aside, so that a failure on the way is an error and not half a file. */
@@ -48,6 +49,9 @@ export async function exportLandXml(job: Job, file: JobFile, surfaceId: number, 
     ...(job.crs.name !== undefined && { crsName: job.crs.name }),
     provenance: `${surface.operation} ${JSON.stringify(surface.parameters)} from ${cloud?.source.fileName ?? 'a cloud since taken back'}${surface.isStale ? ', stale: the classes have changed since' : ''}`,
     written: new Date(),
+    lines: await readTerrainLines(file.read, (surface.parameters['lines'] as number[] | undefined) ?? []).catch(
+      () => [],
+    ),
   });
   await sendText(response, text, `${fileStem(surface.name)}.xml`, 'application/xml');
 }

@@ -1,5 +1,5 @@
 import type { LengthUnit } from '../../geodesy/index.js';
-import { tinFacts, type Tin } from '../../terrain/index.js';
+import { tinFacts, type TerrainLine, type Tin } from '../../terrain/index.js';
 
 export interface LandXmlOptions {
   readonly surfaceName: string;
@@ -10,6 +10,8 @@ export interface LandXmlOptions {
   /** Where the surface came from, in a sentence; written as its description. */
   readonly provenance: string;
   readonly written: Date;
+  /** Lines the surface was made with: breaklines, boundaries, holes, water. */
+  readonly lines?: readonly TerrainLine[];
 }
 
 /** Unit elements of the LandXML 1.2 schema (types `Metric` and `Imperial`). */
@@ -44,7 +46,7 @@ export function* surfaceToLandXml(tin: Tin, options: LandXmlOptions): Generator<
   <Application name="Pampero" desc="${escapeXml(options.provenance)}"/>
   <Surfaces>
     <Surface name="${escapeXml(options.surfaceName)}" desc="${escapeXml(options.provenance)}">
-      <Definition surfType="TIN" area2DSurf="${facts.areaInPlan.toFixed(3)}" area3DSurf="${facts.areaOnSlope.toFixed(3)}" elevMax="${facts.highest.toFixed(4)}" elevMin="${facts.lowest.toFixed(4)}">
+${sourceData(options.lines ?? [])}      <Definition surfType="TIN" area2DSurf="${facts.areaInPlan.toFixed(3)}" area3DSurf="${facts.areaOnSlope.toFixed(3)}" elevMax="${facts.highest.toFixed(4)}" elevMin="${facts.lowest.toFixed(4)}">
         <Pnts>
 `;
   const used = new Uint8Array(easting.length);
@@ -74,6 +76,31 @@ export function* surfaceToLandXml(tin: Tin, options: LandXmlOptions): Generator<
   </Surfaces>
 </LandXML>
 `;
+}
+
+/** Breaklines and boundaries as they were given; corners without an elevation in plan only. */
+function sourceData(lines: readonly TerrainLine[]): string {
+  if (lines.length === 0) return '';
+  const list = ({ easting, northing, elevation, isClosed }: TerrainLine): string => {
+    const has3D = elevation.every((z) => !Number.isNaN(z));
+    const corners = easting.map(
+      (e, k) => `${northing[k]!.toFixed(4)} ${e.toFixed(4)}${has3D ? ` ${elevation[k]!.toFixed(4)}` : ''}`,
+    );
+    const tag = has3D ? 'PntList3D' : 'PntList2D';
+    return `<${tag}>${(isClosed ? [...corners, corners[0]!] : corners).join(' ')}</${tag}>`;
+  };
+  const bounds = lines.filter(({ role }) => role === 'boundary' || role === 'hole');
+  const breaks = lines.filter(({ role }) => role === 'breakline' || role === 'water');
+  const boundaries = bounds.map(
+    (line, k) =>
+      `          <Boundary name="B${k + 1}" bndType="${line.role === 'hole' ? 'void' : 'outer'}" edgeTrim="false">${list(line)}</Boundary>\n`,
+  );
+  const breaklines = breaks.map(
+    (line, k) => `          <Breakline name="L${k + 1}" brkType="standard">${list(line)}</Breakline>\n`,
+  );
+  const part = (name: string, items: readonly string[]): string =>
+    items.length === 0 ? '' : `        <${name}>\n${items.join('')}        </${name}>\n`;
+  return `      <SourceData>\n${part('Boundaries', boundaries)}${part('Breaklines', breaklines)}      </SourceData>\n`;
 }
 
 function escapeXml(text: string): string {
