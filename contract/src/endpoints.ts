@@ -10,6 +10,7 @@ import {
   cloudNodesSchema,
   cloudReportSchema,
   groundDoubtSchema,
+  objectGroupSchema,
   groundPreviewSchema,
   groundProposalSchema,
   controlLookSchema,
@@ -222,6 +223,14 @@ export const endpoints = {
     params: ofJob('cloudId'),
     status: 200,
     response: groundProposalSchema,
+  },
+  listObjects: {
+    method: 'get',
+    path: '/jobs/{jobId}/clouds/{cloudId}/objects',
+    summary: 'What stands on the ground of a cloud, thing by thing, the least sure first.',
+    params: ofJob('cloudId'),
+    status: 200,
+    response: z.array(objectGroupSchema),
   },
   previewGround: {
     method: 'post',

@@ -250,6 +250,21 @@ export const cloudReportSchema = z.strictObject({
 });
 export type CloudReport = z.infer<typeof cloudReportSchema>;
 
+/** Something that stands on the ground; see `ObjectGroup` in the core. */
+export const objectGroupSchema = z.strictObject({
+  classCode: z.int(),
+  easting: z.number(),
+  northing: z.number(),
+  elevation: z.number(),
+  height: z.number(),
+  points: z.int(),
+  area: z.number(),
+  width: z.number(),
+  footprint: z.array(z.tuple([z.number(), z.number()])),
+  confidence: z.number(),
+});
+export type ObjectGroupResource = z.infer<typeof objectGroupSchema>;
+
 /** What settings for ground would change in a window: points that would become ground, points that would cease to be. */
 export const groundPreviewSchema = z.strictObject({
   gained: z.int(),

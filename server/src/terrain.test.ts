@@ -76,6 +76,19 @@ describe('finding ground', () => {
   });
 });
 
+describe('objects', () => {
+  test('are listed one by one: the shed with its footprint and height', async () => {
+    await host.api.operate(jobId, 'find-objects', { cloudId });
+    const list = await host.api.call('listObjects', `/jobs/${jobId}/clouds/${cloudId}/objects`);
+    const shed = list.filter(({ classCode }) => classCode === 6);
+    expect(shed).toHaveLength(1);
+    expect(shed[0]!.height).toBeCloseTo(8, 0);
+    expect(shed[0]!.area).toBeGreaterThan(85);
+    expect(shed[0]!.area).toBeLessThan(160);
+    expect(shed[0]!.confidence).toBeGreaterThan(0.8);
+  });
+});
+
 describe('from lines to a statement', () => {
   let surfaceId: number;
   let boundary: number;

@@ -3,6 +3,7 @@ export type { ObjectOptions } from './classify-objects.js';
 export { addGround, groundAt, groundModel, mergeGround, newGroundSums } from './ground-heights.js';
 export type { GroundModel, GroundSums } from './ground-heights.js';
 export { carryClasses } from './carry-classes.js';
+export { groupObjects, type ClassCells, type ObjectGroup } from './object-groups.js';
 export { eigenvalues } from './covariance.js';
 export { buildingPoints, planarPoints, roofMargin } from './roofs.js';
 export { wirePoints } from './wires.js';

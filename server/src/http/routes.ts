@@ -148,6 +148,7 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     readCloud: async ({ params }) => readCloud(await read(params.jobId), params.cloudId),
     readCloudReport: async ({ params }) => readCloudReport(await read(params.jobId), params.cloudId),
     proposeGround: ({ params }) => operationService.proposeGround(params.jobId, params.cloudId),
+    listObjects: ({ params }) => operationService.listObjects(params.jobId, params.cloudId),
     previewGround: ({ params, body }) => operationService.previewGround(params.jobId, params.cloudId, body),
     lookForDoubts: ({ params }) => operationService.lookForDoubts(params.jobId, params.cloudId),
     readWindow: ({ params, body }) => operationService.readWindow(params.jobId, params.cloudId, body),

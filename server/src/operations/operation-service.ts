@@ -21,6 +21,7 @@ import {
   type CrsChoice,
   type FileLook,
   type GroundDoubtResource,
+  type ObjectGroupResource,
   type GroundPreview,
   type GroundProposalResource,
   type IncomingFile,
@@ -67,6 +68,7 @@ import { findGroundWork } from './find-ground.js';
 import { growPatchFrom } from './grow-patch.js';
 import { editClassesWork, restoreWork, setClassWork, withholdWork } from './hand-edits.js';
 import { lookAtControl } from './look-at-control.js';
+import { listObjects } from './list-objects.js';
 import { lookForDoubts } from './look-for-doubts.js';
 import { previewGroundIn } from './preview-ground.js';
 import { proposeGroundFor } from './propose-ground.js';
@@ -372,6 +374,11 @@ export class OperationService {
   ): Promise<GroundPreview> {
     const { unit } = await this.library.describe(jobId);
     return previewGroundIn(this.pool, await this.library.file(jobId), cloudId, unit, asked);
+  }
+
+  async listObjects(jobId: string, cloudId: number): Promise<ObjectGroupResource[]> {
+    const { unit } = await this.library.describe(jobId);
+    return listObjects(this.pool, await this.library.file(jobId), cloudId, unit);
   }
 
   async lookForDoubts(jobId: string, cloudId: number): Promise<GroundDoubtResource[]> {

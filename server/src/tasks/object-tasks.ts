@@ -6,6 +6,7 @@ import {
   carryClasses,
   classifyObjects,
   newGroundSums,
+  type ClassCells,
   type GroundModel,
   type GroundSums,
   type ObjectOptions,
@@ -260,4 +261,42 @@ function changedClasses(own: readonly FoundPoints[], present: Uint8Array, next: 
           },
         ];
   });
+}
+
+/** Points and highest point of each cell, for several classes at once. */
+export function classCells({
+  nodes,
+  quantisation: { scale, offset },
+  frame,
+  classes,
+}: {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly frame: RasterFrame;
+  readonly classes: readonly number[];
+}): ClassCells[] {
+  const cells = frame.columns * frame.rows;
+  const all = classes.map(() => ({
+    ...frame,
+    count: new Uint32Array(cells),
+    highest: new Float64Array(cells).fill(-Infinity),
+  }));
+  const indexOf = new Int16Array(256).fill(-1);
+  classes.forEach((code, k) => (indexOf[code] = k));
+  for (const node of nodes) {
+    const { x, y, z } = positionsOf(node);
+    for (let i = 0; i < node.count; i++) {
+      const of = indexOf[node.classification[i]!]!;
+      if (of < 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+      const column = Math.floor((x[i]! * scale[0] + offset[0] - frame.east) / frame.cell);
+      const row = Math.floor((y[i]! * scale[1] + offset[1] - frame.north) / frame.cell);
+      const at =
+        Math.min(frame.rows - 1, Math.max(0, row)) * frame.columns + Math.min(frame.columns - 1, Math.max(0, column));
+      const part = all[of]!;
+      part.count[at]!++;
+      const elevation = z[i]! * scale[2] + offset[2];
+      if (elevation > part.highest[at]!) part.highest[at] = elevation;
+    }
+  }
+  return all;
 }

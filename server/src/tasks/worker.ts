@@ -48,6 +48,7 @@ export const surfacePoints = guarded(objects.surfacePoints);
 export const keyPointsOf = guarded(objects.keyPointsOf);
 export const thinnedDifference = guarded(objects.thinnedDifference);
 export const intensityBetween = guarded(objects.intensityBetween);
+export const classCells = guarded(objects.classCells);
 export const carryTile = guarded(objects.carryTile);
 export const thinTile = guarded(objects.thinTile);
 export const objectsOfTile = guarded(objects.objectsOfTile);

@@ -20,6 +20,7 @@ import type {
   OperationId,
   Patch,
   PatchRequest,
+  ObjectGroupResource,
   Pin,
   Problem,
   Run,
@@ -156,6 +157,10 @@ export class ApiService {
     return this.http
       .get<GroundProposalResource>(`/api/jobs/${jobId}/clouds/${cloudId}/ground-proposal`)
       .pipe(asProblem());
+  }
+
+  listObjects(jobId: string, cloudId: number): Observable<ObjectGroupResource[]> {
+    return this.http.get<ObjectGroupResource[]>(`/api/jobs/${jobId}/clouds/${cloudId}/objects`).pipe(asProblem());
   }
 
   previewGround(jobId: string, cloudId: number, asked: GroundPreviewRequest): Observable<GroundPreview> {

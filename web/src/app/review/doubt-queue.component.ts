@@ -1,5 +1,5 @@
 import { ScrollingModule } from '@angular/cdk/scrolling';
-import { ChangeDetectionStrategy, Component, computed, inject, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, viewChild } from '@angular/core';
 import { CdkVirtualScrollViewport } from '@angular/cdk/scrolling';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
@@ -34,6 +34,11 @@ export class DoubtQueueComponent {
   protected readonly rows = computed(() =>
     (this.doubts.rows() ?? []).map((doubt) => ({ doubt, name: NAMES[doubt.kind], says: this.saysOf(doubt) })),
   );
+
+  constructor() {
+    this.doubts.isOpen.set(true);
+    inject(DestroyRef).onDestroy(() => this.doubts.isOpen.set(false));
+  }
 
   private saysOf({ kind, size, width }: GroundDoubtResource): string {
     const unit = shortUnit(this.store.unit());

@@ -36,6 +36,8 @@ export class DoubtStore {
   private readonly found = signal<readonly GroundDoubtResource[] | undefined>(undefined);
   private readonly mended = signal<ReadonlySet<string>>(new Set());
   private readonly justAccepted = signal<ReadonlySet<string>>(new Set());
+  /** Whether the queue is on the screen: elsewhere its places are not marked. */
+  readonly isOpen = signal(false);
   readonly isLooking = signal(false);
   readonly problem = signal<string | undefined>(undefined);
   readonly currentKey = signal<string | undefined>(undefined);

@@ -5,6 +5,7 @@ import { carryClasses, findGround, findObjects } from '@pampero/contract';
 import { catchError, of, switchMap } from 'rxjs';
 import { ApiService } from '../api/api.service';
 import { GroundPreviewComponent } from '../review/ground-preview.component';
+import { ObjectListComponent } from '../review/object-list.component';
 import { DoubtQueueComponent } from '../review/doubt-queue.component';
 import { formatCount, formatNumber, formatShare, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
@@ -13,7 +14,7 @@ import { OperationFormComponent } from './operation-form.component';
 /** Classify: ground is found here. */
 @Component({
   selector: 'pam-classify-sheet',
-  imports: [DoubtQueueComponent, GroundPreviewComponent, OperationFormComponent],
+  imports: [DoubtQueueComponent, GroundPreviewComponent, ObjectListComponent, OperationFormComponent],
   template: `
     <div class="figures">
       <div>
@@ -56,6 +57,10 @@ import { OperationFormComponent } from './operation-form.component';
     <h3>What stands on it</h3>
     <p class="soft">{{ objects.does }}</p>
     <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
+    @if (hasGround()) {
+      <h3>Object by object</h3>
+      <pam-object-list />
+    }
     @if (store.clouds().length > 1) {
       <h3>From cloud to cloud</h3>
       <p class="soft">{{ carry.does }}</p>

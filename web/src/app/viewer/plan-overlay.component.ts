@@ -50,6 +50,7 @@ export class PlanOverlayComponent {
     const { width, height } = this.cameras.places().plan;
     const [ox, oy] = this.cameras.origin();
     const current = this.review.currentKey();
+    if (!this.review.isOpen()) return [];
     return (this.review.rows() ?? []).flatMap(({ key, easting, northing, outline, state }) => {
       const [x, y] = this.cameras.pixelOf('plan', [easting - ox, northing - oy]);
       const isCurrent = key === current;

@@ -1,0 +1,127 @@
+import type { RasterFrame } from '../ground/index.js';
+import { groundAt, type GroundModel } from './ground-heights.js';
+
+/** Points of one class, by cell. */
+export interface ClassCells extends RasterFrame {
+  readonly count: Uint32Array;
+  /** Highest point, −∞ where there is none. */
+  readonly highest: Float64Array;
+}
+
+/** Points of one class that hang together: a building, a tree or a group of them, a run of wire. */
+export interface ObjectGroup {
+  readonly classCode: number;
+  readonly easting: number;
+  readonly northing: number;
+  /** Of the ground in its middle. */
+  readonly elevation: number;
+  /** Over the ground, job units. */
+  readonly height: number;
+  readonly points: number;
+  /** Area of its cells, square units. */
+  readonly area: number;
+  /** Across the longer side of the box about it. */
+  readonly width: number;
+  /** Convex outline of its cells, counter-clockwise. */
+  readonly footprint: readonly (readonly [number, number])[];
+  /** 0 to 1: how pure it is among what stands there, how compact, and whether it has points enough to tell. */
+  readonly confidence: number;
+}
+
+/** From this many points on, their number says nothing against an object. */
+const ENOUGH = 40;
+
+/**
+ * Groups cells of one class that touch, eight ways.
+ * @param others - points of all classes that stand on the ground, this one too, on the same cells
+ * @param leastPoints - smaller groups are left out
+ */
+export function groupObjects(
+  classCode: number,
+  cells: ClassCells,
+  others: Uint32Array,
+  ground: GroundModel,
+  leastPoints: number,
+): ObjectGroup[] {
+  const { east, north, cell, columns, rows, count, highest } = cells;
+  const seen = new Uint8Array(count.length);
+  const found: ObjectGroup[] = [];
+  for (let start = 0; start < count.length; start++) {
+    if (seen[start] === 1 || count[start] === 0) continue;
+    const group = [start];
+    seen[start] = 1;
+    for (let head = 0; head < group.length; head++) {
+      const i = group[head]!;
+      const column = i % columns;
+      const row = (i - column) / columns;
+      for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
+        for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++) {
+          const j = r * columns + c;
+          if (seen[j] === 1 || count[j] === 0) continue;
+          seen[j] = 1;
+          group.push(j);
+        }
+    }
+    let [points, all, top, sumE, sumN] = [0, 0, -Infinity, 0, 0];
+    const corners: [number, number][] = [];
+    for (const i of group) {
+      const [column, row] = [i % columns, Math.floor(i / columns)];
+      const [e, n] = [east + column * cell, north + row * cell];
+      points += count[i]!;
+      all += others[i]!;
+      top = Math.max(top, highest[i]!);
+      sumE += (e + cell / 2) * count[i]!;
+      sumN += (n + cell / 2) * count[i]!;
+      corners.push([e, n], [e + cell, n], [e + cell, n + cell], [e, n + cell]);
+    }
+    if (points < leastPoints) continue;
+    const footprint = convexHull(corners);
+    const area = group.length * cell * cell;
+    const [easting, northing] = [sumE / points, sumN / points];
+    const elevation = groundAt(ground, easting, northing);
+    const spread = (axis: 0 | 1): number =>
+      Math.max(...footprint.map((p) => p[axis])) - Math.min(...footprint.map((p) => p[axis]));
+    // A building fills its outline; trees and wires need not.
+    const compact = classCode === 6 ? Math.min(1, area / areaOf(footprint) + 0.2) : 1;
+    found.push({
+      classCode,
+      easting,
+      northing,
+      elevation,
+      height: top - elevation,
+      points,
+      area,
+      width: Math.max(spread(0), spread(1)),
+      footprint,
+      confidence: (points / Math.max(points, all)) * compact * Math.min(1, 0.3 + (0.7 * points) / ENOUGH),
+    });
+  }
+  return found.sort((a, b) => a.confidence - b.confidence || a.easting - b.easting || a.northing - b.northing);
+}
+
+/** Monotone chain (Andrew 1979). */
+function convexHull(places: readonly [number, number][]): [number, number][] {
+  const sorted = [...places].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+  const chain = (order: readonly [number, number][]): [number, number][] => {
+    const out: [number, number][] = [];
+    for (const p of order) {
+      while (out.length >= 2) {
+        const [a, b] = [out.at(-2)!, out.at(-1)!];
+        if ((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]) > 0) break;
+        out.pop();
+      }
+      out.push(p);
+    }
+    return out.slice(0, -1);
+  };
+  return [...chain(sorted), ...chain(sorted.reverse())];
+}
+
+function areaOf(polygon: readonly (readonly [number, number])[]): number {
+  let twice = 0;
+  for (let k = 0; k < polygon.length; k++) {
+    const [a, b] = [polygon[k]!, polygon[(k + 1) % polygon.length]!];
+    twice += a[0] * b[1] - a[1] * b[0];
+  }
+  return Math.abs(twice) / 2;
+}
