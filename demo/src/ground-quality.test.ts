@@ -1,6 +1,6 @@
 import { agreementCounts, agreementOf } from '@pampero/core/accuracy';
 import { lowPoints } from '@pampero/core/cleaning';
-import { findGround, proposeGround } from '@pampero/core/ground';
+import { findGround, groundNoise, proposeGround } from '@pampero/core/ground';
 import { addGround, classifyObjects, groundModel, newGroundSums } from '@pampero/core/objects';
 import { createHash } from 'node:crypto';
 import { describe, expect, test } from 'vitest';
@@ -36,10 +36,12 @@ describe('the demo cloud', () => {
     const frame = { east: 5_512_000, north: 6_150_000, cell: 1, columns: EXTENT.east + 1, rows: EXTENT.north + 1 };
     const takes = new Uint8Array(256).fill(1);
     const given = { ...cloud, classification: new Uint8Array(cloud.count).fill(1) };
-    const { settings } = proposeGround(
-      { spacing: 0.4, steepSlope: 8, manyReturns: 0.02, hasColour: false, noise: 0.018 },
-      1,
+    const last = Uint32Array.from(cloud.returns.keys()).filter(
+      (i) => (cloud.returns[i]! & 15) >= cloud.returns[i]! >> 4,
     );
+    const of = (values: Int32Array): Float64Array => Float64Array.from(last, (i) => values[i]! / 1000);
+    const noise = groundNoise([{ count: last.length, x: of(cloud.x), y: of(cloud.y), z: of(cloud.z) }], 1.6);
+    const { settings } = proposeGround({ spacing: 0.4, steepSlope: 8, manyReturns: 0.02, hasColour: false, noise }, 1);
     const found = findGround(given, QUANTISATION, frame, settings, takes);
     const { kappa, typeOne, typeTwo, total } = agreementOf(agreementCounts(cloud.classification, found, 2));
     const percent = (share: number): string => `${(share * 100).toFixed(2)} %`;
