@@ -103,7 +103,7 @@ export function accuracyPdf(job: Job, product: Product): PDFKit.PDFDocument {
     ['Surface', 58],
     ['Difference', 58],
     ['Code', 44],
-    ['', 69],
+    ["Counts for", 69],
   ] as const;
   const line = (cells: readonly string[], isHead: boolean): void => {
     if (y > 770) {
@@ -195,7 +195,7 @@ function histogram(
     .strokeColor(INK)
     .stroke();
   pdf.fontSize(8).fillColor(SOFT);
-  pdf.text(`−${most.toFixed(3)}`, x, y + height - 10, { lineBreak: false });
+  pdf.text(`-${most.toFixed(3)}`, x, y + height - 10, { lineBreak: false });
   pdf.text(`+${most.toFixed(3)} ${unit}`, x + width - 60, y + height - 10, {
     width: 60,
     align: 'right',

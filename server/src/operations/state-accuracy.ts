@@ -58,7 +58,7 @@ export function stateAccuracyWork(pool: TaskPool, parameters: StateAccuracyParam
       text('Contour interval, National Map Accuracy', length(intervalNmas)),
       ...(beside > 0 ? [count('Beside the surface', beside)] : []),
       ...(reasons.size > 0 ? [count('Left out with a reason', reasons.size)] : []),
-      ...(hasEnough ? [] : [text('Too few', 'edition 2 asks for 30 check points')]),
+      ...(hasEnough ? [] : [text('Too few for edition 2', 'fewer than 30')]),
     ];
     const name = parameters.name ?? `Accuracy of ${surface.name}`;
     return {
