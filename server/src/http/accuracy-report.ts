@@ -103,7 +103,7 @@ export function accuracyPdf(job: Job, product: Product): PDFKit.PDFDocument {
     ['Surface', 58],
     ['Difference', 58],
     ['Code', 44],
-    ["Counts for", 69],
+    ['Counts for', 69],
   ] as const;
   const line = (cells: readonly string[], isHead: boolean): void => {
     if (y > 770) {
