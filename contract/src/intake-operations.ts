@@ -3,6 +3,18 @@ import { LINE_ROLES } from '@pampero/core/terrain';
 import { z } from 'zod';
 import { meta, productName, type OperationDescription } from './operation-description.js';
 
+const fileName = (help: string) =>
+  z
+    .string()
+    .min(1)
+    .max(255)
+    .meta(meta({ label: 'File', help }));
+const pointOrder = (help: string) =>
+  z
+    .enum(POINT_ORDERS)
+    .default('PNEZD')
+    .meta(meta({ label: 'Order', help }));
+
 /** Import has a file to send, so it has a route of its own; it is described here for the field book and the docs. */
 export const importCloud = {
   id: 'import-cloud',
@@ -12,11 +24,7 @@ export const importCloud = {
   method: 'LAS Specification 1.4 R15, ASPRS 2019.',
   parameters: () =>
     z.strictObject({
-      fileName: z
-        .string()
-        .min(1)
-        .max(255)
-        .meta(meta({ label: 'File', help: 'The name of the file sent.' })),
+      fileName: fileName('The name of the file sent.'),
       name: productName('Name', 'What the cloud is called in the layers.'),
     }),
 } as const satisfies OperationDescription;
@@ -28,15 +36,8 @@ export const importControl = {
   does: 'Reads control or check points from a list; the cloud is then looked at round each.',
   parameters: () =>
     z.strictObject({
-      fileName: z
-        .string()
-        .min(1)
-        .max(255)
-        .meta(meta({ label: 'File', help: 'The name of the list.' })),
-      order: z
-        .enum(POINT_ORDERS)
-        .default('PNEZD')
-        .meta(meta({ label: 'Order', help: 'P number, N northing, E easting, Z elevation, D code.' })),
+      fileName: fileName('The name of the list.'),
+      order: pointOrder('P number, N northing, E easting, Z elevation, D code.'),
       role: z
         .enum(['control', 'check'])
         .default('control')
@@ -54,19 +55,12 @@ export const importLines = {
   does: 'Reads breaklines, boundaries or water outlines from GeoJSON, DXF or a coded list of points.',
   parameters: () =>
     z.strictObject({
-      fileName: z
-        .string()
-        .min(1)
-        .max(255)
-        .meta(meta({ label: 'File', help: 'The name of the file.' })),
+      fileName: fileName('The name of the file.'),
       format: z
         .enum(LINE_FORMATS)
         .default('geojson')
         .meta(meta({ label: 'Form', help: 'How the lines are written.' })),
-      order: z
-        .enum(POINT_ORDERS)
-        .default('PNEZD')
-        .meta(meta({ label: 'Order', help: 'Of a list: P number, N northing, E easting, Z elevation, D code.' })),
+      order: pointOrder('Of a list: P number, N northing, E easting, Z elevation, D code.'),
       role: z
         .enum(LINE_ROLES)
         .default('breakline')

@@ -1,4 +1,5 @@
 import type { PointBatch } from '../cloud/index.js';
+import { greenness } from '../selection/index.js';
 
 /** Counts of greenness, for a limit between what is green and what is not. */
 export type GreennessHistogram = Float64Array;
@@ -12,8 +13,8 @@ const [LEAST, MOST] = [-0.5, 1];
  * points have none.
  */
 export function excessGreen(red: number, green: number, blue: number): number {
-  const sum = red + green + blue;
-  return sum > 0 ? (2 * green - red - blue) / sum : 0;
+  const index = greenness(red, green, blue);
+  return Number.isNaN(index) ? 0 : index;
 }
 
 type Coloured = Pick<PointBatch, 'count' | 'red' | 'green' | 'blue'>;

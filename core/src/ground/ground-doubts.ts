@@ -1,3 +1,4 @@
+import { connectedCells } from './connected-cells.js';
 import type { RasterFrame } from './lowest-raster.js';
 
 export const DOUBT_KINDS = ['spike', 'pit', 'hole', 'roof', 'step', 'thin'] as const;
@@ -113,7 +114,7 @@ export function offLine({ columns, rows, elevation }: DoubtGrid): Float64Array {
 function spikes(grid: DoubtGrid, { spike }: DoubtLimits): GroundDoubt[] {
   const off = offLine(grid);
   return [1, -1].flatMap((sign) =>
-    patches(grid, (i) => off[i]! * sign > spike).flatMap((cells): GroundDoubt[] => {
+    connectedCells(grid, (i) => off[i]! * sign > spike).flatMap((cells): GroundDoubt[] => {
       const worst = cells.reduce((best, i) => (Math.abs(off[i]!) > Math.abs(off[best]!) ? i : best));
       const size = Math.abs(off[worst]!);
       return [
@@ -152,7 +153,7 @@ function holes(grid: DoubtGrid, { hole }: DoubtLimits): GroundDoubt[] {
       if (row < rows - 1 && column > 0) relax(i, i + columns - 1, 4);
     }
   const outside = openLand(grid);
-  return patches(grid, (i) => far[i]! > 0 && outside[i] === 0).flatMap((cells): GroundDoubt[] => {
+  return connectedCells(grid, (i) => far[i]! > 0 && outside[i] === 0).flatMap((cells): GroundDoubt[] => {
     const deepest = cells.reduce((best, i) => (far[i]! > far[best]! ? i : best));
     const width = (2 * far[deepest]! * cell) / 3;
     if (width < hole) return [];
@@ -205,7 +206,7 @@ function roofs(grid: DoubtGrid, { roof, step }: DoubtLimits): GroundDoubt[] {
   const together = (i: number, j: number): boolean => Math.abs(elevation[i]! - elevation[j]!) <= apart;
   // Ground beyond a gap counts as near as this.
   const reach = Math.max(1, Math.ceil(3 / cell));
-  return patches(grid, isGround, together).flatMap((cells): GroundDoubt[] => {
+  return connectedCells(grid, isGround, together).flatMap((cells): GroundDoubt[] => {
     const area = cells.length * cell * cell;
     if (cells.length < 3 || area > 0.2 * columns * rows * cell * cell) return [];
     const own = new Set(cells);
@@ -260,7 +261,7 @@ function steps(grid: DoubtGrid, { step }: DoubtLimits): GroundDoubt[] {
       if (column < columns - 1) enter(i, i + 1);
       if (row < rows - 1) enter(i, i + columns);
     }
-  return patches(grid, (i) => size[i]! > 0).map((cells): GroundDoubt => {
+  return connectedCells(grid, (i) => size[i]! > 0).map((cells): GroundDoubt => {
     const worst = cells.reduce((best, i) => (size[i]! > size[best]! ? i : best));
     // A long even step is a wall or a bank; a short one is more likely a mistake.
     return {
@@ -297,7 +298,7 @@ function thinSupport(grid: DoubtGrid, { share, hole }: DoubtLimits): GroundDoubt
   };
   const isThin = (i: number): boolean =>
     count.ground[i]! > 0 && count.all[i]! > 60 && count.ground[i]! < share * count.all[i]!;
-  return patches(wide, isThin).map((cells): GroundDoubt => {
+  return connectedCells(wide, isThin).map((cells): GroundDoubt => {
     const of = (values: Float64Array): number => cells.reduce((sum, i) => sum + values[i]!, 0);
     const rests = of(count.ground) / of(count.all);
     const place = placeOf(wide, cells, 0);
@@ -322,35 +323,6 @@ function nearestElevation({ columns, rows, elevation }: DoubtGrid, column: numbe
         if (!Number.isNaN(value)) return value;
       }
   return 0;
-}
-
-/** Connected cells, eight ways, that fulfil a condition. */
-function patches(
-  { columns, rows }: RasterFrame,
-  isIn: (i: number) => boolean,
-  together: (i: number, j: number) => boolean = () => true,
-): number[][] {
-  const seen = new Uint8Array(columns * rows);
-  const found: number[][] = [];
-  for (let start = 0; start < seen.length; start++) {
-    if (seen[start] === 1 || !isIn(start)) continue;
-    const cells = [start];
-    seen[start] = 1;
-    for (let head = 0; head < cells.length; head++) {
-      const i = cells[head]!;
-      const column = i % columns;
-      const row = (i - column) / columns;
-      for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
-        for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++) {
-          const j = r * columns + c;
-          if (seen[j] === 1 || !isIn(j) || !together(i, j)) continue;
-          seen[j] = 1;
-          cells.push(j);
-        }
-    }
-    found.push(cells);
-  }
-  return found;
 }
 
 /** Where some cells lie: their middle, or the cell named; and the box about them, half a cell wider. */

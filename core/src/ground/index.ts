@@ -1,3 +1,4 @@
+export { connectedCells } from './connected-cells.js';
 export { addLowestPoints, mergeLowestRaster, newLowestRaster, rejectLowOutliers } from './lowest-raster.js';
 export type { LowestRaster, RasterFrame } from './lowest-raster.js';
 export { clothDefaults, settleCloth } from './cloth.js';

@@ -11,8 +11,6 @@ export interface DensifyOptions {
   readonly distance: number;
   /** On sides shorter than this the angle shrinks with them, so that grass is not climbed step by step. Job units. */
   readonly shortSide: number;
-  /** Points taken for ground from the start, by cell; in the place of seeds from squares. */
-  readonly seeds?: Uint8Array;
 }
 
 /** Angles of some 8 degrees are usual for the method; 60 m: a large hall. The rest is tuned on simulated scenes. */
@@ -55,8 +53,7 @@ export function densifyTin(
       mend: 'Check that the cloud has points outside the noise classes that are not withheld.',
     });
   const seedSide = Math.max(1, Math.round(options.largestBuilding / cell));
-  if (options.seeds) for (const i of candidates) isCorner[i] = options.seeds[i]!;
-  if (!options.seeds?.includes(1)) for (const i of lowestPerSquare(raster, seedSide)) isCorner[i] = 1;
+  for (const i of lowestPerSquare(raster, seedSide)) isCorner[i] = 1;
 
   const sides: number[] = [];
   for (let side = 1; side * 2 <= seedSide; side *= 2) sides.unshift(side);

@@ -1,4 +1,4 @@
-import type { RasterFrame } from '../ground/index.js';
+import { connectedCells, type RasterFrame } from '../ground/index.js';
 import { groundAt, type GroundModel } from './ground-heights.js';
 
 /** Points of one class, by cell. */
@@ -43,25 +43,9 @@ export function groupObjects(
   ground: GroundModel,
   leastPoints: number,
 ): ObjectGroup[] {
-  const { east, north, cell, columns, rows, count, highest } = cells;
-  const seen = new Uint8Array(count.length);
+  const { east, north, cell, columns, count, highest } = cells;
   const found: ObjectGroup[] = [];
-  for (let start = 0; start < count.length; start++) {
-    if (seen[start] === 1 || count[start] === 0) continue;
-    const group = [start];
-    seen[start] = 1;
-    for (let head = 0; head < group.length; head++) {
-      const i = group[head]!;
-      const column = i % columns;
-      const row = (i - column) / columns;
-      for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
-        for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++) {
-          const j = r * columns + c;
-          if (seen[j] === 1 || count[j] === 0) continue;
-          seen[j] = 1;
-          group.push(j);
-        }
-    }
+  for (const group of connectedCells(cells, (i) => count[i]! > 0)) {
     let [points, all, top, sumE, sumN] = [0, 0, -Infinity, 0, 0];
     const corners: [number, number][] = [];
     for (const i of group) {

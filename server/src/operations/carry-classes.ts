@@ -1,11 +1,11 @@
 import type { CarryClassesParameters } from '@pampero/contract';
 import { checkCancelled } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
+import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
-import { byNode, handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { handOver, mapWide, readNodeColumns, withNewClasses } from './node-groups.js';
 import { boxOf } from './select-points.js';
 import { spatialTiles } from './spatial-tiles.js';
 
@@ -56,17 +56,8 @@ export function carryClassesWork(pool: TaskPool, parameters: CarryClassesParamet
       report((0.9 * ++done) / tiles.length, 'Carrying classes');
       return result;
     });
-    let total = 0;
-    const changes: { nodeId: number; classification: Uint8Array }[] = [];
-    for (const [nodeId, lists] of byNode(parts.flat())) {
-      const classification = Uint8Array.from((await readNodeClass(job.read, nodeId)).classification);
-      for (const { indices, classes } of lists)
-        indices.forEach((i, k) => {
-          classification[i] = classes[k]!;
-          total++;
-        });
-      changes.push({ nodeId, classification });
-    }
+    const { changes, gained } = await withNewClasses(job.read, parts.flat());
+    const total = gained.reduce((sum, n) => sum + n, 0);
     return {
       outcome: `${formatCount(total)} of ${formatCount(target.pointCount)} points have the class of their nearest in ${source.name}`,
       figures: [

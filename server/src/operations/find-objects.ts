@@ -4,13 +4,13 @@ import { greennessLimit, newGreennessHistogram } from '@pampero/core/ground';
 import { groundModel, mergeGround, newGroundSums, OBJECT_CLASS, objectMargin } from '@pampero/core/objects';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
+import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
 import { readJobClasses } from '../store/pin-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 import { classNames } from './hand-edits.js';
-import { byNode, groupNodes, handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { groupNodes, handOver, mapWide, readNodeColumns, withNewClasses } from './node-groups.js';
 import { frameOver, partFrame } from './raster-frames.js';
 import { boxOf } from './select-points.js';
 import { spatialTiles } from './spatial-tiles.js';
@@ -106,17 +106,7 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
       return found;
     });
     report(0.96, 'Storing classes');
-    const gained = new Float64Array(256);
-    const changes: { nodeId: number; classification: Uint8Array }[] = [];
-    for (const [nodeId, lists] of byNode(parts.flat())) {
-      const classification = Uint8Array.from((await readNodeClass(job.read, nodeId)).classification);
-      for (const { indices, classes } of lists)
-        indices.forEach((i, k) => {
-          classification[i] = classes[k]!;
-          gained[classes[k]!]!++;
-        });
-      changes.push({ nodeId, classification });
-    }
+    const { changes, gained } = await withNewClasses(job.read, parts.flat());
     const said = [...gained.entries()].filter(([, n]) => n > 0);
     return {
       outcome:

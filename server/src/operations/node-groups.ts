@@ -6,6 +6,7 @@ import {
   readNodeGeometry,
   type StoredNode,
 } from '../store/cloud-repository.js';
+import type { NewClasses } from '../tasks/object-tasks.js';
 import type { NodeColumns } from '../tasks/tile-tasks.js';
 
 /** Points in one tile task: enough to outweigh the hand-over, few enough to keep all threads busy. */
@@ -60,6 +61,25 @@ export function byNode<T extends { readonly nodeId: number }>(parts: readonly T[
     else groups.set(part.nodeId, [part]);
   }
   return groups;
+}
+
+/** Class columns of the nodes in which tiles found new classes, with these in them; and how many points gained each class. */
+export async function withNewClasses(
+  models: Models,
+  parts: readonly NewClasses[],
+): Promise<{ changes: { nodeId: number; classification: Uint8Array }[]; gained: Float64Array }> {
+  const gained = new Float64Array(256);
+  const changes: { nodeId: number; classification: Uint8Array }[] = [];
+  for (const [nodeId, lists] of byNode(parts)) {
+    const classification = Uint8Array.from((await readNodeClass(models, nodeId)).classification);
+    for (const { indices, classes } of lists)
+      indices.forEach((i, k) => {
+        classification[i] = classes[k]!;
+        gained[classes[k]!]!++;
+      });
+    changes.push({ nodeId, classification });
+  }
+  return { changes, gained };
 }
 
 /** Runs `work` over all items, at most `width` at once, and gives the results in the items' order. */
