@@ -1,9 +1,9 @@
 import type { AttributedLine } from '../formats/shapefile/index.js';
 import type { ContourSet } from './trace-contours.js';
 
-/** Each contour with its elevation, whether it is an index contour, the interval, the unit and where it came from. */
+/** Each contour with its elevation, whether it is an index contour, goes round a depression, is obscured, the interval, the unit and where it came from. */
 export function attributedContours(
-  { origin, level, isIndex, starts, easting, northing }: ContourSet,
+  { origin, level, isIndex, isDepression, isObscured, starts, easting, northing }: ContourSet,
   about: { readonly interval: number; readonly unit: string; readonly source: string },
 ): AttributedLine[] {
   return Array.from(level, (z, l) => {
@@ -15,6 +15,8 @@ export function attributedContours(
       attributes: {
         elevation: z,
         is_index: isIndex[l]!,
+        depression: isDepression[l]!,
+        obscured: isObscured[l]!,
         interval: about.interval,
         unit: about.unit,
         source: about.source,

@@ -1,6 +1,13 @@
 export { packContours, unpackContours } from './pack-contours.js';
-export { contourDefaults, traceContours } from './trace-contours.js';
-export type { ContourOptions, ContourSet } from './trace-contours.js';
+export { contourDefaults, traceContours, traceWithFacets } from './trace-contours.js';
+export type { ContourOptions, ContourSet, TracedContours } from './trace-contours.js';
+export { contourLabels, decimalsOf, depressionTicks, withoutLabels } from './contour-labels.js';
+export type { ContourLabel, LabelOptions } from './contour-labels.js';
+export { departureOf, type Departure } from './departure.js';
+export { filledBands, type FilledBand } from './filled-bands.js';
+export { traceGrid } from './trace-grid.js';
+export { smoothSurface } from './smooth-surface.js';
+export { partObscured, thinFacets } from './support.js';
 export { contourFacts } from './contour-facts.js';
 export type { ContourFacts } from './contour-facts.js';
 export { attributedContours } from './attributed-contours.js';

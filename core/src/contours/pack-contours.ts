@@ -8,5 +8,8 @@ export function packContours({ origin, ...arrays }: ContourSet): Uint8Array<Arra
 
 export function unpackContours(bytes: Uint8Array): ContourSet {
   const { arrays, facts } = unpackArrays(bytes);
-  return { ...(facts as { origin: [number, number] }), ...(arrays as unknown as Omit<ContourSet, 'origin'>) };
+  const set = { ...(facts as { origin: [number, number] }), ...(arrays as unknown as Omit<ContourSet, 'origin'>) };
+  // Sets of earlier versions know nothing of depressions and support.
+  const none = new Uint8Array(set.level.length);
+  return { ...set, isDepression: set.isDepression ?? none, isObscured: set.isObscured ?? none };
 }

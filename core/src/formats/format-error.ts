@@ -15,7 +15,10 @@ export type FormatErrorCode =
   | 'checksum-wrong'
   | 'lines-unreadable'
   | 'no-lines'
-  | 'coordinate-wrong';
+  | 'coordinate-wrong'
+  | 'grid-unreadable'
+  | 'no-surface'
+  | 'unit-differs';
 
 /** A file that cannot be read, or content that a format cannot hold. */
 export class FormatError extends PamperoError {

@@ -1,7 +1,7 @@
 import type { GridFrame } from '../terrain/index.js';
 
-export const GRID_METHODS = ['lowest', 'highest', 'mean', 'median', 'count', 'nearest-weighted'] as const;
-/** What a cell says of the points in it; `nearest-weighted` weighs the points about its centre by inverse distance. */
+export const GRID_METHODS = ['lowest', 'highest', 'mean', 'median', 'count', 'nearest-weighted', 'natural'] as const;
+/** What a cell says of the points in it; `nearest-weighted` weighs those about its centre, `natural` is by natural neighbours. */
 export type GridMethod = (typeof GRID_METHODS)[number];
 
 const POWER = 2;
@@ -16,7 +16,7 @@ export function gridFromPoints(
   northing: Float64Array,
   elevation: Float64Array,
   frame: GridFrame,
-  method: GridMethod,
+  method: Exclude<GridMethod, 'natural'>,
 ): Float32Array<ArrayBuffer> {
   const { east, north, cell, columns, rows } = frame;
   const cells = columns * rows;
@@ -70,7 +70,7 @@ export function gridFromPoints(
   }
 }
 
-function summarise(heights: number[], method: Exclude<GridMethod, 'count' | 'nearest-weighted'>): number {
+function summarise(heights: number[], method: Exclude<GridMethod, 'count' | 'nearest-weighted' | 'natural'>): number {
   switch (method) {
     case 'lowest':
       return heights.reduce((a, b) => Math.min(a, b));

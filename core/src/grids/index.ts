@@ -1,3 +1,5 @@
+export { naturalNeighbours } from './natural-neighbour.js';
+export { insideAndOutside, layLines } from './outlined.js';
 export { fillGaps } from './fill-gaps.js';
 export { GRID_METHODS, gridFromPoints, type GridMethod } from './grid-from-points.js';
 export { aspect, hillshade, slope, type Sun } from './shading.js';

@@ -9,7 +9,7 @@ export interface GroundDoubt {
   readonly kind: DoubtKind;
   readonly easting: number;
   readonly northing: number;
-  /** Of the ground there; of the ground about it where there is none. */
+  /** Of the ground there; of the ground about it where there is none; half way up a step. */
   readonly elevation: number;
   /** Across, job units. */
   readonly width: number;
@@ -250,11 +250,16 @@ function steps(grid: DoubtGrid, { step }: DoubtLimits): GroundDoubt[] {
   const { columns, rows, cell, elevation } = grid;
   const least = Math.max(step, 1.5 * cell);
   const size = new Float64Array(columns * rows);
+  // Half way up: which side of it a point is on says whether it is above or below the step.
+  const middle = new Float64Array(columns * rows);
   const enter = (i: number, j: number): void => {
     const drop = Math.abs(elevation[i]! - elevation[j]!);
     if (!(drop > least)) return;
-    size[i] = Math.max(size[i]!, drop);
-    size[j] = Math.max(size[j]!, drop);
+    for (const k of [i, j]) {
+      if (drop <= size[k]!) continue;
+      size[k] = drop;
+      middle[k] = (elevation[i]! + elevation[j]!) / 2;
+    }
   };
   for (let row = 0, i = 0; row < rows; row++)
     for (let column = 0; column < columns; column++, i++) {
@@ -265,7 +270,7 @@ function steps(grid: DoubtGrid, { step }: DoubtLimits): GroundDoubt[] {
     const worst = cells.reduce((best, i) => (size[i]! > size[best]! ? i : best));
     // A long even step is a wall or a bank; a short one is more likely a mistake.
     return {
-      ...placeOf(grid, cells, elevation[worst]!, worst),
+      ...placeOf(grid, cells, middle[worst]!, worst),
       kind: 'step',
       size: size[worst]!,
       weight: Math.min(3, size[worst]! / least) / Math.sqrt(1 + cells.length / 12),

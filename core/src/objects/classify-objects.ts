@@ -1,10 +1,11 @@
 import type { Places } from '../cleaning/neighbour-grid.js';
 import { groundAt, type GroundModel } from './ground-heights.js';
 import { wireMargin, wirePoints, type WireOptions } from './wires.js';
+import { smallObjectMargin, smallObjects, type SmallObjectOptions } from './small-objects.js';
 import { buildingPoints, roofMargin, type RoofOptions } from './roofs.js';
 
 /** Codes of LAS 1.4 R15, table 17. */
-export const OBJECT_CLASS = { unclassified: 1, low: 3, medium: 4, high: 5, building: 6, wire: 14 } as const;
+export const OBJECT_CLASS = { unclassified: 1, low: 3, medium: 4, high: 5, building: 6, wire: 14, tower: 15 } as const;
 
 export interface ObjectOptions {
   /** Heights over the ground at which low, medium and high vegetation begin, job units. */
@@ -17,15 +18,23 @@ export interface ObjectOptions {
   readonly roofs: RoofOptions | undefined;
   /** Undefined where no wires are sought. */
   readonly wires: WireOptions | undefined;
+  /** Poles, fences, vehicles; undefined where none are sought. */
+  readonly small?: (SmallObjectOptions & { readonly fenceClass: number; readonly vehicleClass: number }) | undefined;
 }
 
 /** How far beyond a piece of land its points must be known. */
-export function objectMargin({ roofs, wires }: ObjectOptions): number {
-  return Math.max(roofs ? roofMargin(roofs) : 0, wires ? wireMargin(wires) : 0);
+export function objectMargin({ roofs, wires, small }: ObjectOptions): number {
+  return Math.max(
+    roofs ? roofMargin(roofs) : 0,
+    wires ? wireMargin(wires) : 0,
+    // What is a roof or a wire there has to be known as far.
+    small ? smallObjectMargin(small) + Math.max(roofs ? roofMargin(roofs) : 0, wires ? wireMargin(wires) : 0) : 0,
+  );
 }
 
 /**
- * New classes of points that are not ground: wires that run as lines, buildings by their roofs, the rest by height over the ground.
+ * New classes of points that are not ground: wires that run as lines, buildings by their roofs, poles, fences and vehicles by
+ * their outline, the rest by height over the ground.
  * @param places - in job coordinates; the first `count` are judged, the others are the margin about them
  * @param isAsked - 1 for points that may be given a class; the others take no part
  * @param classes - present classes of the judged points
@@ -45,6 +54,18 @@ export function classifyObjects(
     heights[i] = isAsked[i] === 0 ? -Infinity : places.z[i]! - groundAt(ground, places.x[i]!, places.y[i]!);
   const buildings = options.roofs && buildingPoints(places, heights, options.roofs, isAsked, isGreen);
   const wires = options.wires && wirePoints(places, heights, options.wires, isAsked);
+  const { small } = options;
+  const things =
+    small &&
+    smallObjects(
+      places,
+      heights,
+      small,
+      isAsked.map((asked, i) => (asked === 1 && wires?.[i] !== 1 && buildings?.[i] !== 1 ? 1 : 0)),
+      wires,
+      buildings,
+    );
+  const codes = [0, OBJECT_CLASS.tower, small?.fenceClass ?? 0, small?.vehicleClass ?? 0];
   const out = classes.slice(0, count);
   const { lowFrom, mediumFrom, highFrom, highest } = options;
   for (let i = 0; i < count; i++) {
@@ -52,6 +73,7 @@ export function classifyObjects(
     const height = heights[i]!;
     if (wires?.[i] === 1) out[i] = OBJECT_CLASS.wire;
     else if (buildings?.[i] === 1) out[i] = OBJECT_CLASS.building;
+    else if (things && things[i]! > 0) out[i] = codes[things[i]!]!;
     else if (height > highest) continue;
     else if (height >= highFrom) out[i] = OBJECT_CLASS.high;
     else if (height >= mediumFrom) out[i] = OBJECT_CLASS.medium;

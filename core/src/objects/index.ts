@@ -6,6 +6,8 @@ export { carryClasses } from './carry-classes.js';
 export { groupObjects, type ClassCells, type ObjectGroup } from './object-groups.js';
 export { eigenvalues } from './covariance.js';
 export { buildingPoints, planarPoints, roofMargin } from './roofs.js';
+export { SMALL_OBJECT, smallObjects, type SmallObjectOptions } from './small-objects.js';
+export { waterAt, waterLevels, type WaterLevels, type WaterOptions } from './water.js';
 export { wirePoints } from './wires.js';
 export type { WireOptions } from './wires.js';
 export type { RoofOptions } from './roofs.js';

@@ -1,3 +1,4 @@
+import { convexHull, signedArea } from '../measuring/plan-outline.js';
 import { connectedCells, type RasterFrame } from '../ground/index.js';
 import { groundAt, type GroundModel } from './ground-heights.js';
 
@@ -66,7 +67,7 @@ export function groupObjects(
     const spread = (axis: 0 | 1): number =>
       Math.max(...footprint.map((p) => p[axis])) - Math.min(...footprint.map((p) => p[axis]));
     // A building fills its outline; trees and wires need not.
-    const compact = classCode === 6 ? Math.min(1, area / areaOf(footprint) + 0.2) : 1;
+    const compact = classCode === 6 ? Math.min(1, area / Math.abs(signedArea(footprint)) + 0.2) : 1;
     found.push({
       classCode,
       easting,
@@ -81,31 +82,4 @@ export function groupObjects(
     });
   }
   return found.sort((a, b) => a.confidence - b.confidence || a.easting - b.easting || a.northing - b.northing);
-}
-
-/** Monotone chain (Andrew 1979). */
-function convexHull(places: readonly [number, number][]): [number, number][] {
-  const sorted = [...places].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const chain = (order: readonly [number, number][]): [number, number][] => {
-    const out: [number, number][] = [];
-    for (const p of order) {
-      while (out.length >= 2) {
-        const [a, b] = [out.at(-2)!, out.at(-1)!];
-        if ((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]) > 0) break;
-        out.pop();
-      }
-      out.push(p);
-    }
-    return out.slice(0, -1);
-  };
-  return [...chain(sorted), ...chain(sorted.reverse())];
-}
-
-function areaOf(polygon: readonly (readonly [number, number])[]): number {
-  let twice = 0;
-  for (let k = 0; k < polygon.length; k++) {
-    const [a, b] = [polygon[k]!, polygon[(k + 1) % polygon.length]!];
-    twice += a[0] * b[1] - a[1] * b[0];
-  }
-  return Math.abs(twice) / 2;
 }

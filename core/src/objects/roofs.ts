@@ -1,4 +1,5 @@
 import type { Places } from '../cleaning/neighbour-grid.js';
+import { planCells } from './plan-cells.js';
 import { eachSpread, eigenvalues, type Symmetric } from './covariance.js';
 
 export interface RoofOptions {
@@ -75,9 +76,9 @@ export function roofCell({ leastArea, spacing }: RoofOptions): number {
   return Math.max(Math.sqrt(leastArea) / 4, 1.5 * spacing);
 }
 
-/** So wide that ten points lie within. */
+/** So wide that eighteen points lie within: a plane through ten is off as often as not where they lie unevenly. */
 function pieceRadius({ radius, spacing }: RoofOptions): number {
-  return Math.max(radius, spacing * Math.sqrt(10 / Math.PI));
+  return Math.max(radius, spacing * Math.sqrt(18 / Math.PI));
 }
 
 /** How far beyond a piece of land its points must be known, so that every roof in it is judged by enough of itself. */
@@ -101,23 +102,12 @@ export function buildingPoints(
   isAsked: Uint8Array,
   isGreen?: Uint8Array,
 ): Uint8Array {
-  const { count, x, y, z } = places;
+  const { count, z } = places;
   const out = new Uint8Array(count);
-  if (count === 0) return out;
   const cell = roofCell(options);
-  // Cells on whole multiples of their side, so that neighbouring pieces of land cut them alike.
-  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < count; i++) {
-    if (x[i]! < west) west = x[i]!;
-    if (x[i]! > east) east = x[i]!;
-    if (y[i]! < south) south = y[i]!;
-    if (y[i]! > north) north = y[i]!;
-  }
-  const [firstColumn, firstRow] = [Math.floor(west / cell) - 1, Math.floor(south / cell) - 1];
-  const columns = Math.floor(east / cell) - firstColumn + 2;
-  const rows = Math.floor(north / cell) - firstRow + 2;
-  const cellOf = (i: number): number =>
-    (Math.floor(y[i]! / cell) - firstRow) * columns + Math.floor(x[i]! / cell) - firstColumn;
+  const cells = planCells(places, cell);
+  if (!cells) return out;
+  const { columns, rows, cellAt: cellOf } = cells;
   const isHigh = Uint8Array.from(heights, (height, i) =>
     isAsked[i] === 1 && height >= options.leastHeight && isGreen?.[i] !== 1 ? 1 : 0,
   );

@@ -1,4 +1,5 @@
 import { incircle } from 'robust-predicates';
+import { nextSide, previousSide } from './half-edges.js';
 import { orientation } from './orientation.js';
 
 /** Triangles as `delaunator` gives them: clockwise with northing up, half-edge 3f + k from corner k to the next. */
@@ -6,9 +7,6 @@ export interface Mesh {
   readonly triangles: Uint32Array;
   readonly halfedges: Int32Array;
 }
-
-const next = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1);
-const previous = (h: number): number => (h % 3 === 0 ? h + 2 : h - 1);
 
 /**
  * Makes edges sides of triangles. The triangles that an edge crosses are taken out and the two polygons that are left along it
@@ -18,7 +16,8 @@ const previous = (h: number): number => (h % 3 === 0 ? h + 2 : h - 1);
  */
 export class Constrainer {
   private readonly incident: Int32Array;
-  private readonly isFixed: Uint8Array;
+  /** 1 for half-edges that are held. */
+  readonly isFixed: Uint8Array;
 
   /**
    * @param mesh - changed in place
@@ -57,11 +56,11 @@ export class Constrainer {
     if (this.incident[a]! < 0 || this.incident[b]! < 0) return -1;
     let start = -1;
     for (const h of this.around(a)) {
-      const x = triangles[next(h)]!;
-      const y = triangles[previous(h)]!;
+      const x = triangles[nextSide(h)]!;
+      const y = triangles[previousSide(h)]!;
       for (const [side, v] of [
         [h, x],
-        [previous(h), y],
+        [previousSide(h), y],
       ] as const) {
         if (v !== b && !(this.turn(a, b, v) === 0 && this.isAhead(a, b, v))) continue;
         this.fix(side);
@@ -74,11 +73,11 @@ export class Constrainer {
     }
     if (start < 0) return -1;
     // Through the triangles from side to side, corners to the left and to the right of the way.
-    const left = [triangles[next(start)]!];
-    const right = [triangles[previous(start)]!];
+    const left = [triangles[nextSide(start)]!];
+    const right = [triangles[previousSide(start)]!];
     const crossed = [Math.floor(start / 3)];
     const cut = new Set<number>();
-    let side = next(start);
+    let side = nextSide(start);
     let end = -1;
     while (end < 0) {
       if (this.isFixed[side] === 1) return -1;
@@ -86,7 +85,7 @@ export class Constrainer {
       if (twin < 0) return -1;
       cut.add(side).add(twin);
       crossed.push(Math.floor(twin / 3));
-      const w = triangles[previous(twin)]!;
+      const w = triangles[previousSide(twin)]!;
       const turned = w === b ? 0 : this.turn(a, b, w);
       if (turned === 0) end = w;
       else if (turned > 0) {
@@ -105,8 +104,8 @@ export class Constrainer {
   /** The half-edge of the triangle of `h` that joins two corners. */
   private sideBetween(h: number, p: number, q: number): number {
     const { triangles } = this.mesh;
-    for (const side of [h, next(h), previous(h)]) {
-      const [from, to] = [triangles[side]!, triangles[next(side)]!];
+    for (const side of [h, nextSide(h), previousSide(h)]) {
+      const [from, to] = [triangles[side]!, triangles[nextSide(side)]!];
       if ((from === p && to === q) || (from === q && to === p)) return side;
     }
     throw new Error('The triangle has no such side.');
@@ -128,15 +127,15 @@ export class Constrainer {
     const { halfedges } = this.mesh;
     const first = this.incident[v]!;
     const found = [first];
-    let h = halfedges[previous(first)]!;
+    let h = halfedges[previousSide(first)]!;
     while (h >= 0 && h !== first) {
       found.push(h);
-      h = halfedges[previous(h)]!;
+      h = halfedges[previousSide(h)]!;
     }
     if (h === first) return found;
     let twin = halfedges[first]!;
     while (twin >= 0) {
-      h = next(twin);
+      h = nextSide(twin);
       if (h === first) break;
       found.push(h);
       twin = halfedges[h]!;
@@ -162,7 +161,7 @@ export class Constrainer {
         if (cut.has(h)) continue;
         const twin = halfedges[h]!;
         const juts = twin >= 0 && inside.has(Math.floor(twin / 3));
-        rim.set(`${triangles[h]} ${triangles[next(h)]}`, { twin, isFixed: this.isFixed[h]!, juts });
+        rim.set(`${triangles[h]} ${triangles[nextSide(h)]}`, { twin, isFixed: this.isFixed[h]!, juts });
       }
     const waiting = new Map<string, number>();
     const free = [...crossed];

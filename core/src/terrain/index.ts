@@ -1,6 +1,11 @@
+export { nextSide, previousSide } from './half-edges.js';
 export { orientation } from './orientation.js';
 export { triangulate, tinDefaults } from './tin.js';
 export type { Tin, TinOptions, TinReport } from './tin.js';
+export { editTin, type SurfaceEdit } from './edit-tin.js';
+export { SURFACE_FAULTS, surfaceFaults, type FaultLimits, type SurfaceFault } from './surface-faults.js';
+export { gridToTin } from './grid-to-tin.js';
+export { meshToTin, type MeshReport } from './mesh-to-tin.js';
 export { tinFacts } from './tin-facts.js';
 export type { TinFacts } from './tin-facts.js';
 export { packTin, unpackTin } from './pack-tin.js';

@@ -1,7 +1,10 @@
 import { Outline, type Place } from '../selection/index.js';
 
-export const LINE_ROLES = ['breakline', 'boundary', 'hole', 'water'] as const;
-/** What a line is for: sides of facets run along it; the surface ends at it; none inside it; a level sheet inside it. */
+export const LINE_ROLES = ['breakline', 'soft', 'boundary', 'hole', 'water'] as const;
+/**
+ * What a line is for: sides of facets run along it and the slope breaks there; along a soft one sides run too, but the land is round;
+ * the surface ends at it; none inside it; a level sheet inside it.
+ */
 export type LineRole = (typeof LINE_ROLES)[number];
 
 /** A line in space, full coordinates. Boundaries, holes and water close on themselves; the first corner is not repeated. */
@@ -44,6 +47,8 @@ export interface NodedLines {
   readonly elevation: Float64Array;
   /** Pairs of corners. */
   readonly edges: Uint32Array;
+  /** 1 for edges of soft lines. */
+  readonly isSoft: Uint8Array;
   readonly crossings: readonly Crossing[];
 }
 
@@ -120,8 +125,9 @@ export function nodeLines(lines: readonly TerrainLine[], options: LineOptions): 
     other.cuts.push({ share: cut.shareOther, corner });
   }
   const edges: number[] = [];
+  const isSoft: number[] = [];
   const seen = new Set<number>();
-  for (const { a, b, cuts } of segments) {
+  for (const { line, a, b, cuts } of segments) {
     const way = [a, ...cuts.sort((p, q) => p.share - q.share).map(({ corner }) => corner), b];
     for (let k = 1; k < way.length; k++) {
       const [p, q] = [way[k - 1]!, way[k]!];
@@ -129,6 +135,7 @@ export function nodeLines(lines: readonly TerrainLine[], options: LineOptions): 
       if (p === q || seen.has(key)) continue;
       seen.add(key);
       edges.push(p, q);
+      isSoft.push(lines[line]!.role === 'soft' ? 1 : 0);
     }
   }
   return {
@@ -136,6 +143,7 @@ export function nodeLines(lines: readonly TerrainLine[], options: LineOptions): 
     northing: Float64Array.from(northing),
     elevation: Float64Array.from(elevation),
     edges: Uint32Array.from(edges),
+    isSoft: Uint8Array.from(isSoft),
     crossings,
   };
 }
@@ -322,7 +330,7 @@ export class Areas {
 
   constructor(lines: readonly TerrainLine[]) {
     for (const { role, easting, northing } of lines) {
-      if (role === 'breakline') continue;
+      if (role === 'breakline' || role === 'soft') continue;
       const outline = new Outline(easting.map((e, k): Place => [e, northing[k]!]));
       (role === 'boundary' ? this.boundaries : role === 'hole' ? this.holes : this.waters).push(outline);
     }

@@ -1,5 +1,6 @@
 import Delaunator from 'delaunator';
 import { Constrainer, type Mesh } from './constrain.js';
+import { nextSide } from './half-edges.js';
 import { spatialOrder } from './spatial-order.js';
 import { TerrainError } from './terrain-error.js';
 import {
@@ -26,6 +27,8 @@ export interface Tin {
   readonly elevation: Float64Array;
   readonly facets: Uint32Array;
   readonly twins: Int32Array;
+  /** 1 for half-edges that lie on a line at which the slope breaks; undefined where there are no lines. */
+  readonly held?: Uint8Array;
 }
 
 export interface TinOptions {
@@ -116,13 +119,13 @@ export function triangulate(
     n[k] = coords[2 * k + 1]!;
   }
   giveHeights(heights, triangles, e, n);
-  const held = constrain(delaunay, e, n, noded, kept.length);
+  const { held, isFixed } = constrain(delaunay, e, n, noded, kept.length);
   const isCovered = areas.limitSurface
     ? (x: number, y: number): boolean => areas.isCovered(x + origin[0], y + origin[1])
     : undefined;
-  const { facets, twins, leftOut } = keepFacets(triangles, halfedges, e, n, options, isCovered);
+  const { facets, twins, fixed, leftOut } = keepFacets(triangles, halfedges, e, n, options, isCovered, isFixed);
   return {
-    tin: { origin, easting: e, northing: n, elevation: heights, facets, twins },
+    tin: { origin, easting: e, northing: n, elevation: heights, facets, twins, ...(fixed && { held: fixed }) },
     report: {
       duplicatesDropped: easting.length - pointsBesideLines - kept.length,
       facetsLeftOut: leftOut,
@@ -135,12 +138,29 @@ export function triangulate(
 }
 
 /** Makes the lines' edges sides of facets; gives how many could be. */
-function constrain(delaunay: Mesh, e: Float64Array, n: Float64Array, { edges }: NodedLines, first: number): number {
-  if (edges.length === 0) return 0;
+function constrain(
+  delaunay: Mesh,
+  e: Float64Array,
+  n: Float64Array,
+  { edges, isSoft }: NodedLines,
+  first: number,
+): { held: number; isFixed?: Uint8Array } {
+  if (edges.length === 0) return { held: 0 };
   const constrainer = new Constrainer(delaunay, e, n);
   let held = 0;
   for (let k = 0; k < edges.length; k += 2) if (constrainer.hold(first + edges[k]!, first + edges[k + 1]!)) held++;
-  return held;
+  if (!isSoft.includes(1)) return { held, isFixed: constrainer.isFixed };
+  // Sides along soft lines are there, but the slope does not break at them.
+  const soft = new Set<number>();
+  isSoft.forEach((is, k) => {
+    const [p, q] = [first + edges[2 * k]!, first + edges[2 * k + 1]!];
+    if (is === 1) soft.add(Math.min(p, q) * e.length + Math.max(p, q));
+  });
+  const isFixed = constrainer.isFixed.map((is, h) => {
+    const [p, q] = [delaunay.triangles[h]!, delaunay.triangles[nextSide(h)]!];
+    return is === 1 && !soft.has(Math.min(p, q) * e.length + Math.max(p, q)) ? 1 : 0;
+  });
+  return { held, isFixed };
 }
 
 /** Corners without an elevation of their own get the mean of their neighbours', nearer ones counting more, from the rim inwards. */
@@ -150,7 +170,7 @@ function giveHeights(heights: Float64Array, triangles: Uint32Array, e: Float64Ar
     const sum = new Map<number, [number, number]>();
     for (let h = 0; h < triangles.length; h++) {
       const a = triangles[h]!;
-      const b = triangles[h % 3 === 2 ? h - 2 : h + 1]!;
+      const b = triangles[nextSide(h)]!;
       for (const [to, from] of [
         [a, b],
         [b, a],
@@ -225,7 +245,8 @@ function keepFacets(
   northing: Float64Array,
   { longestSide, smallestAngle = 0 }: TinOptions,
   isCovered?: (x: number, y: number) => boolean,
-): { facets: Uint32Array; twins: Int32Array; leftOut: number } {
+  isFixed?: Uint8Array,
+): { facets: Uint32Array; twins: Int32Array; fixed: Uint8Array | undefined; leftOut: number } {
   const all = triangles.length / 3;
   const limit = longestSide > 0 ? longestSide * longestSide : Infinity;
   const isKept = new Uint8Array(all);
@@ -250,6 +271,7 @@ function keepFacets(
   for (let f = 0; f < all; f++) if (isKept[f] === 1) newIndex[f] = keptFacets++;
   const facets = new Uint32Array(3 * keptFacets);
   const twins = new Int32Array(3 * keptFacets);
+  const fixed = isFixed && new Uint8Array(3 * keptFacets);
   // Clockwise a b c becomes a c b: sides ab, bc, ca turn into positions 2, 1, 0.
   const turned = [2, 1, 0] as const;
   for (let f = 0; f < all; f++) {
@@ -260,11 +282,12 @@ function keepFacets(
     facets[3 * to + 2] = triangles[3 * f + 1]!;
     for (let k = 0; k < 3; k++) {
       const twin = halfedges[3 * f + k]!;
+      if (fixed) fixed[3 * to + turned[k as 0 | 1 | 2]] = isFixed![3 * f + k]!;
       const neighbour = twin < 0 ? -1 : newIndex[(twin / 3) | 0]!;
       twins[3 * to + turned[k as 0 | 1 | 2]] = neighbour < 0 ? -1 : 3 * neighbour + turned[(twin % 3) as 0 | 1 | 2];
     }
   }
-  return { facets, twins, leftOut: all - keptFacets };
+  return { facets, twins, fixed, leftOut: all - keptFacets };
 }
 
 /** Slivers at the rim lean over bays and say nothing; one behind another they go as long as the rim has some. */

@@ -46,6 +46,11 @@ export class FacetIndex {
     this.eachCell((at, f) => (this.entries[next[at]!++] = f));
   }
 
+  /** Side of the squares that facets are sorted into. */
+  get cellSize(): number {
+    return this.cell;
+  }
+
   private eachCell(visit: (at: number, f: number) => void): void {
     for (let f = 0; f < this.tin.facets.length; f += 3) {
       const [c0, r0, c1, r1] = this.rangeOf(this.corners(f));

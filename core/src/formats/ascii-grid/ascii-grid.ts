@@ -1,3 +1,4 @@
+import { FormatError } from '../format-error.js';
 import type { GridFrame } from '../../terrain/index.js';
 
 const NO_DATA = -9999;
@@ -20,4 +21,55 @@ export function* gridToXyz(values: Float32Array, { east, north, cell, columns, r
     }
     if (text !== '') yield text;
   }
+}
+
+/**
+ * Reads a grid written as text: a head of names and figures in any order, then the lines from the north.
+ * @returns rows times columns values, row 0 the southernmost, NaN where there is none
+ * @throws FormatError `grid-unreadable` with the line that is wrong
+ */
+export function readAsciiGrid(text: string, fileName: string): { values: Float32Array; frame: GridFrame } {
+  const unreadable = (what: string, where?: string): FormatError =>
+    new FormatError('grid-unreadable', {
+      what: `${fileName} cannot be read as an ASCII grid: ${what}.`,
+      ...(where && { where }),
+      mend: 'Its head needs ncols, nrows, xllcorner or xllcenter, yllcorner or yllcenter and cellsize, then one figure a cell.',
+    });
+  const head = new Map<string, number>();
+  const word = /\S+/g;
+  let body = text.length;
+  for (let name = word.exec(text); name; name = word.exec(text)) {
+    if (!/^[a-z_]/i.test(name[0]) || /^nan$/i.test(name[0])) {
+      body = name.index;
+      break;
+    }
+    const value = Number(word.exec(text)?.[0]);
+    if (!Number.isFinite(value)) throw unreadable(`${name[0]} has no figure`);
+    head.set(name[0].toLowerCase(), value);
+  }
+  const [columns, rows, cell] = [head.get('ncols'), head.get('nrows'), head.get('cellsize')];
+  if (!columns || !rows || !cell || !(cell > 0)) throw unreadable('the head has no ncols, nrows or cellsize');
+  const corner = (axis: 'x' | 'y'): number => {
+    const value = head.get(`${axis}llcorner`);
+    const centre = head.get(`${axis}llcenter`);
+    if (value === undefined && centre === undefined) throw unreadable(`the head does not say where the grid lies`);
+    return value ?? centre! - cell / 2;
+  };
+  const noData = head.get('nodata_value') ?? NO_DATA;
+  const values = new Float32Array(columns * rows).fill(NaN);
+  word.lastIndex = body;
+  for (let k = 0; k < values.length; k++) {
+    const next = word.exec(text);
+    if (!next)
+      throw unreadable(
+        `it ends after ${k} of ${values.length} cells`,
+        `line ${Math.floor(k / columns) + 1} of the grid`,
+      );
+    const value = Number(next[0]);
+    if (Number.isNaN(value) && !/^nan$/i.test(next[0]))
+      throw unreadable(`“${next[0]}” is no figure`, `line ${Math.floor(k / columns) + 1} of the grid`);
+    const row = rows - 1 - Math.floor(k / columns);
+    values[row * columns + (k % columns)] = value === noData ? NaN : value;
+  }
+  return { values, frame: { east: corner('x'), north: corner('y'), cell, columns, rows } };
 }

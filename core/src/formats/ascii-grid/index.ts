@@ -1,1 +1,1 @@
-export { gridToAscii, gridToXyz } from './ascii-grid.js';
+export { gridToAscii, gridToXyz, readAsciiGrid } from './ascii-grid.js';

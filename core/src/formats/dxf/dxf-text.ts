@@ -11,6 +11,23 @@ export interface DxfLayer {
   readonly name: string;
   /** Colour index, 1-255. */
   readonly colour: number;
+  readonly isDashed?: boolean;
+}
+
+const POLYLINE_CLOSED = 1;
+const POLYLINE_3D = 8;
+const VERTEX_3D = 32;
+
+/** A polyline in space; coordinates in full, to a tenth of a millimetre of a metre job. */
+export function polyline3d(
+  layer: string,
+  corners: Iterable<readonly [easting: number, northing: number, elevation: number]>,
+  isClosed: boolean,
+): string {
+  let text = `0\nPOLYLINE\n8\n${layer}\n66\n1\n10\n0\n20\n0\n30\n0\n70\n${POLYLINE_3D | (isClosed ? POLYLINE_CLOSED : 0)}\n`;
+  for (const [e, n, z] of corners)
+    text += `0\nVERTEX\n8\n${layer}\n10\n${e.toFixed(4)}\n20\n${n.toFixed(4)}\n30\n${z.toFixed(4)}\n70\n${VERTEX_3D}\n`;
+  return `${text}0\nSEQEND\n8\n${layer}\n`;
 }
 
 /** The header and tables an R12 file opens with: extents and one entry a layer. */
@@ -42,7 +59,7 @@ export function* openingSections(
   yield* [
     [0, 'TABLE'],
     [2, 'LTYPE'],
-    [70, 1],
+    [70, 2],
     [0, 'LTYPE'],
     [2, 'CONTINUOUS'],
     [70, 0],
@@ -50,6 +67,15 @@ export function* openingSections(
     [72, 65],
     [73, 0],
     [40, 0],
+    [0, 'LTYPE'],
+    [2, 'DASHED'],
+    [70, 0],
+    [3, '__ __ __ __'],
+    [72, 65],
+    [73, 2],
+    [40, 4],
+    [49, 2.5],
+    [49, -1.5],
     [0, 'ENDTAB'],
   ] as Group[];
   yield* [
@@ -63,7 +89,7 @@ export function* openingSections(
       [2, layer.name],
       [70, 0],
       [62, layer.colour],
-      [6, 'CONTINUOUS'],
+      [6, layer.isDashed ? 'DASHED' : 'CONTINUOUS'],
     ] as Group[];
   yield* [
     [0, 'ENDTAB'],

@@ -1,10 +1,25 @@
-import type { Tin } from '../../terrain/index.js';
-import { CLOSING_SECTIONS, dxfText, openingSections } from './dxf-text.js';
+import type { TerrainLine, Tin } from '../../terrain/index.js';
+import { CLOSING_SECTIONS, dxfText, openingSections, polyline3d } from './dxf-text.js';
 
 export const SURFACE_LAYER = { name: 'SURFACE-FACES', colour: 52 } as const;
 
-/** A surface as 3D faces, one a facet, coordinates in full. Yields pieces of text, so that no drawing is held whole. */
-export function* surfaceToDxf({ origin, easting, northing, elevation, facets }: Tin): Generator<string> {
+/** Layers of the lines a surface was made with. */
+const LINE_LAYERS = {
+  breakline: { name: 'SURFACE-BREAKLINE', colour: 5 },
+  soft: { name: 'SURFACE-BREAKLINE-SOFT', colour: 4 },
+  boundary: { name: 'SURFACE-BOUNDARY', colour: 1 },
+  hole: { name: 'SURFACE-HOLE', colour: 6 },
+  water: { name: 'SURFACE-WATER', colour: 150 },
+} as const;
+
+/**
+ * A surface as 3D faces, one a facet, and the lines it was made with as 3D polylines on layers by what they are; coordinates in
+ * full. Corners of lines without an elevation of their own are left to the faces. Yields pieces of text, so that no drawing is held whole.
+ */
+export function* surfaceToDxf(
+  { origin, easting, northing, elevation, facets }: Tin,
+  lines: readonly TerrainLine[] = [],
+): Generator<string> {
   const corner = (i: number): [number, number, number] => [
     easting[i]! + origin[0],
     northing[i]! + origin[1],
@@ -18,7 +33,10 @@ export function* surfaceToDxf({ origin, easting, northing, elevation, facets }: 
       max[axis] = Math.max(max[axis]!, value);
     });
   yield dxfText(
-    openingSections([SURFACE_LAYER], facets.length === 0 ? { min: [0, 0, 0], max: [0, 0, 0] } : { min, max }),
+    openingSections(
+      [SURFACE_LAYER, ...Object.values(LINE_LAYERS)],
+      facets.length === 0 ? { min: [0, 0, 0], max: [0, 0, 0] } : { min, max },
+    ),
   );
   let text = '';
   for (let f = 0; f < facets.length; f += 3) {
@@ -32,6 +50,15 @@ export function* surfaceToDxf({ origin, easting, northing, elevation, facets }: 
       yield text;
       text = '';
     }
+  }
+  for (const line of lines) {
+    const layer = LINE_LAYERS[line.role].name;
+    if (line.elevation.some(Number.isNaN)) continue;
+    text += polyline3d(
+      layer,
+      line.easting.map((e, k) => [e, line.northing[k]!, line.elevation[k]!]),
+      line.isClosed,
+    );
   }
   yield text + dxfText(CLOSING_SECTIONS);
 }

@@ -90,13 +90,14 @@ function sourceData(lines: readonly TerrainLine[]): string {
     return `<${tag}>${(isClosed ? [...corners, corners[0]!] : corners).join(' ')}</${tag}>`;
   };
   const bounds = lines.filter(({ role }) => role === 'boundary' || role === 'hole');
-  const breaks = lines.filter(({ role }) => role === 'breakline' || role === 'water');
+  const breaks = lines.filter(({ role }) => role === 'breakline' || role === 'soft' || role === 'water');
   const boundaries = bounds.map(
     (line, k) =>
       `          <Boundary name="B${k + 1}" bndType="${line.role === 'hole' ? 'void' : 'outer'}" edgeTrim="false">${list(line)}</Boundary>\n`,
   );
   const breaklines = breaks.map(
-    (line, k) => `          <Breakline name="L${k + 1}" brkType="standard">${list(line)}</Breakline>\n`,
+    (line, k) =>
+      `          <Breakline name="L${k + 1}" brkType="${line.role === 'soft' ? 'nondestructive' : 'standard'}">${list(line)}</Breakline>\n`,
   );
   const part = (name: string, items: readonly string[]): string =>
     items.length === 0 ? '' : `        <${name}>\n${items.join('')}        </${name}>\n`;

@@ -107,3 +107,8 @@ export function closedOff(
     layer,
   };
 }
+
+/** The system of a GeoJSON file, named as GDAL writes it: RFC 7946 knows degrees alone. To be spread into the collection. */
+export function geoJsonSystem(epsg: number | undefined): { crs?: { type: 'name'; properties: { name: string } } } {
+  return epsg === undefined ? {} : { crs: { type: 'name', properties: { name: `urn:ogc:def:crs:EPSG::${epsg}` } } };
+}

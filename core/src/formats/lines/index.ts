@@ -1,3 +1,3 @@
-export { readGeoJsonLines } from './geojson-lines.js';
+export { geoJsonSystem, readGeoJsonLines } from './geojson-lines.js';
 export { readCodedLines } from './coded-lines.js';
 export type { ReadLine } from './geojson-lines.js';

@@ -1,0 +1,1 @@
+export { elevationAt, profileOf, simplified, type Profile } from './profile.js';
