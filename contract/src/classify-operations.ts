@@ -1,6 +1,7 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { GROUND_METHODS } from '@pampero/core/ground';
 import { z } from 'zod';
+import { classCodeSchema } from './classes.js';
 import { lengthIn } from './length.js';
 import { cloudChoice, meta, type OperationDescription } from './operation-description.js';
 
@@ -170,8 +171,8 @@ export const findGround = {
 export const findObjects = {
   id: 'find-objects',
   stage: 'classify',
-  title: 'Class vegetation, buildings, wires',
-  does: 'Classes what is not ground: wires that run as lines, buildings by their roofs, vegetation by its height over the ground.',
+  title: 'Class what stands on the ground',
+  does: 'Classes what is not ground: wires that run as lines, buildings by their roofs, poles, fences and vehicles by their outline, vegetation by its height over the ground.',
   method: 'Covariance of the points about each for planes (Weinmann et al. 2015, ISPRS Journal 105, 286-304).',
   parameters: (unit: LengthUnit) => {
     const length = lengthIn(unit);
@@ -235,6 +236,48 @@ export const findObjects = {
           metres: { default: 1, min: 0.1, max: 20 },
           isAdvanced: true,
         }),
+        poles: z
+          .boolean()
+          .default(true)
+          .meta(meta({ label: 'Look for poles and towers', help: 'Slender and high, or carrying a wire: class 15.' })),
+        polesFrom: length({
+          label: 'Poles are higher than',
+          help: 'Over the ground.',
+          metres: { default: 4, min: 1.5, max: 100 },
+          isAdvanced: true,
+        }),
+        fences: z
+          .boolean()
+          .default(false)
+          .meta(
+            meta({ label: 'Look for fences and walls', help: 'Lines in plan, no higher than a fence, that run on.' }),
+          ),
+        fenceLength: length({
+          label: 'Fences run at least',
+          help: 'Shorter pieces are left to vegetation.',
+          metres: { default: 8, min: 2, max: 200 },
+          appliesTo: { name: 'fences', is: 'true' },
+        }),
+        fenceClass: classCodeSchema.default(64).meta(
+          meta({
+            label: 'Fences and walls to',
+            help: 'A class of your own; the standard has none for them.',
+            quantity: 'class',
+            appliesTo: { name: 'fences', is: 'true' },
+          }),
+        ),
+        vehicles: z
+          .boolean()
+          .default(false)
+          .meta(meta({ label: 'Look for vehicles', help: 'What fills a box of the size of a car or lorry.' })),
+        vehicleClass: classCodeSchema.default(65).meta(
+          meta({
+            label: 'Vehicles to',
+            help: 'A class of your own; the standard has none for them.',
+            quantity: 'class',
+            appliesTo: { name: 'vehicles', is: 'true' },
+          }),
+        ),
         highest: length({
           label: 'No plant is higher than',
           help: 'What lies higher stays as it is: birds, wires.',
@@ -246,6 +289,30 @@ export const findObjects = {
         error: 'Low, medium and high have to begin one over the other.',
         path: ['mediumFrom'],
       });
+  },
+} as const satisfies OperationDescription;
+
+export const findWater = {
+  id: 'find-water',
+  stage: 'classify',
+  title: 'Find water',
+  does: 'Gives class 9 to returns off standing or slow water: where most beams are lost, level, and lower than the banks about it.',
+  method: 'After the signs of Höfle et al. 2009, IEEE Transactions on Geoscience and Remote Sensing 47(10), 3323-3333.',
+  parameters: (unit: LengthUnit) => {
+    const length = lengthIn(unit);
+    return z.strictObject({
+      cloudId: cloudChoice('The cloud that is classed; its ground has to be found first.'),
+      smallest: length({
+        label: 'Smallest water, side',
+        help: 'A piece of water covers at least a square of this side.',
+        metres: { default: 5, min: 1, max: 1000 },
+      }),
+      tolerance: length({
+        label: 'Level within',
+        help: 'How far cells of water may lie from the level of those beside them; twice the ranging noise or more.',
+        metres: { default: 0.1, min: 0.01, max: 1 },
+      }),
+    });
   },
 } as const satisfies OperationDescription;
 

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { PRODUCT_FILE_FORMATS, pointExportSchema } from './exports.js';
 import { fileLookSchema, folderSchema, geoidSchema, importRequestSchema, incomingFileSchema } from './incoming.js';
 import { textLayoutSchema } from './text-layout.js';
-import { importControl, importLines } from './intake-operations.js';
+import { importControl, importLines, importSurface } from './intake-operations.js';
 import { operations } from './operations.js';
 import { newPinSchema, pinSchema } from './pins.js';
 import { patchRequestSchema, patchSchema, selectionCountSchema, selectionSchema } from './selections.js';
@@ -12,6 +12,9 @@ import {
   groundDoubtSchema,
   objectGroupSchema,
   groundPreviewSchema,
+  profileSchema,
+  surfaceFaultSchema,
+  spotPointSchema,
   groundProposalSchema,
   controlLookSchema,
   cloudSchema,
@@ -295,6 +298,31 @@ export const endpoints = {
     status: 202,
     response: runSchema,
   },
+  importSurface: {
+    method: 'post',
+    path: '/jobs/{jobId}/surfaces',
+    summary: 'Takes a surface from a text: LandXML, DXF with 3D faces, ASCII grid.',
+    params: job,
+    body: z.strictObject({ ...importSurface.parameters().shape, text: z.string().max(60_000_000) }),
+    status: 202,
+    response: runSchema,
+  },
+  readProfile: {
+    method: 'get',
+    path: '/jobs/{jobId}/profiles/{profileId}',
+    summary: 'Surfaces cut along a line.',
+    params: ofJob('profileId'),
+    status: 200,
+    response: profileSchema,
+  },
+  readSpots: {
+    method: 'get',
+    path: '/jobs/{jobId}/spots/{spotsId}',
+    summary: 'Numbered points in the order of their list.',
+    params: ofJob('spotsId'),
+    status: 200,
+    response: z.array(spotPointSchema),
+  },
   readLines: {
     method: 'get',
     path: '/jobs/{jobId}/lines/{linesId}',
@@ -454,6 +482,47 @@ export const endpoints = {
     params: ofJob('surfaceId'),
     status: 200,
     response: surfaceSchema,
+  },
+  findSurfaceFaults: {
+    method: 'get',
+    path: '/jobs/{jobId}/surfaces/{surfaceId}/faults',
+    summary: 'Spikes, pits and holes of a surface, the worst first.',
+    params: ofJob('surfaceId'),
+    status: 200,
+    response: z.array(surfaceFaultSchema),
+  },
+  readSurfaceWindow: {
+    method: 'get',
+    path: '/jobs/{jobId}/surfaces/{surfaceId}/window',
+    summary: 'The surface sampled in a window at a cell of one’s own, for display close up.',
+    params: ofJob('surfaceId'),
+    query: z.strictObject({
+      west: z.coerce.number(),
+      south: z.coerce.number(),
+      east: z.coerce.number(),
+      north: z.coerce.number(),
+      cell: z.coerce.number().positive(),
+    }),
+    status: 200,
+    responseType: BYTES,
+  },
+  readSurfaceSides: {
+    method: 'post',
+    path: '/jobs/{jobId}/surfaces/{surfaceId}/sides',
+    summary:
+      'Sides of the triangles in a window: packed arrays of corners and pairs of them; none where there are too many.',
+    params: ofJob('surfaceId'),
+    body: z.strictObject({ west: z.number(), south: z.number(), east: z.number(), north: z.number() }),
+    status: 200,
+    responseType: BYTES,
+  },
+  readGrid: {
+    method: 'get',
+    path: '/jobs/{jobId}/grids/{gridId}/grid',
+    summary: 'A grid thinned for display: packed arrays with 32-bit values and the frame.',
+    params: ofJob('gridId'),
+    status: 200,
+    responseType: BYTES,
   },
   readSurfaceGrid: {
     method: 'get',

@@ -1,20 +1,33 @@
 export { lengthIn } from './length.js';
 export type { ParameterMeta } from './length.js';
-export { carryClasses, findGround, findObjects } from './classify-operations.js';
-export { importCloud, importControl, importLines, LINE_FORMATS } from './intake-operations.js';
-export { buildSurface, drawContours, makeGrid, measureVolume, stateAccuracy } from './terrain-operations.js';
-export { numberPoints, thinCloud } from './thinning-operations.js';
+export { carryClasses, findGround, findObjects, findWater } from './classify-operations.js';
+export { importCloud, importControl, importLines, LINE_FORMATS, importSurface } from './intake-operations.js';
+export type { ImportSurfaceParameters } from './intake-operations.js';
+export {
+  buildSurface,
+  drawContours,
+  drawProfile,
+  editSurface,
+  makeGrid,
+  measureVolume,
+  stateAccuracy,
+} from './terrain-operations.js';
+export { editPoints, numberPoints, thinCloud } from './thinning-operations.js';
 export { operationById, operations } from './operations.js';
 export type {
   BuildSurfaceParameters,
   CarryClassesParameters,
   DrawContoursParameters,
+  DrawProfileParameters,
+  EditSurfaceParameters,
   FindGroundParameters,
   FindObjectsParameters,
+  FindWaterParameters,
   MakeGridParameters,
   MeasureVolumeParameters,
   StateAccuracyParameters,
   NumberPointsParameters,
+  EditPointsParameters,
   OperationId,
   ThinCloudParameters,
 } from './operations.js';
@@ -37,6 +50,9 @@ export {
   figureSchema,
   groundDoubtSchema,
   groundPreviewSchema,
+  profileSchema,
+  surfaceFaultSchema,
+  spotPointSchema,
   groundProposalSchema,
   historyEntrySchema,
   historySchema,
@@ -61,6 +77,9 @@ export type {
   GroundDoubtResource,
   ObjectGroupResource,
   GroundPreview,
+  ProfileResource,
+  SurfaceFaultResource,
+  SpotPoint,
   Product,
   GroundProposalResource,
   CloudNode,

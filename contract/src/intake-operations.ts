@@ -67,8 +67,14 @@ export const importLines = {
         .meta(
           meta({
             label: 'They are',
-            help: 'Breaklines are held as sides of triangles; a surface ends at its boundary, has none in a hole, is level in water.',
-            choices: { breakline: 'breaklines', boundary: 'a boundary', hole: 'holes', water: 'water outlines' },
+            help: 'Breaklines are held as sides of triangles, and along soft ones the land is round; a surface ends at its boundary, has none in a hole, is level in water.',
+            choices: {
+              breakline: 'breaklines',
+              soft: 'soft breaklines',
+              boundary: 'a boundary',
+              hole: 'holes',
+              water: 'water outlines',
+            },
           }),
         ),
       level: z
@@ -80,3 +86,16 @@ export const importLines = {
       name: productName('Name', 'What the lines are called in the layers.'),
     }),
 } as const satisfies OperationDescription;
+
+export const importSurface = {
+  id: 'import-surface',
+  stage: 'terrain',
+  title: 'Import surface',
+  does: 'Reads a surface as it is, a design for instance: LandXML, DXF with 3D faces, or an ASCII grid.',
+  parameters: () =>
+    z.strictObject({
+      fileName: fileName('The name of the file; its ending tells the form.'),
+      name: productName('Name', 'What the surface is called in the layers.'),
+    }),
+} as const satisfies OperationDescription;
+export type ImportSurfaceParameters = z.output<ReturnType<typeof importSurface.parameters>>;

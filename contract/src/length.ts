@@ -18,9 +18,12 @@ export interface ParameterMeta {
     | 'contours'
     | 'lines'
     | 'lines-list'
+    | 'grid'
     | 'name';
   /** Shown only when asked for. */
   readonly isAdvanced?: boolean;
+  /** Never in the form: set by what is done by hand. */
+  readonly isHidden?: boolean;
   /** Shown only where another parameter has a value. */
   readonly appliesTo?: { readonly name: string; readonly is: string | readonly string[] };
   /** What the choices are called, where they are not called by their values. */

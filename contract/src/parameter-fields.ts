@@ -26,7 +26,8 @@ export function parameterFields(operation: OperationDescription, unit: LengthUni
   const schema = z.toJSONSchema(operation.parameters(unit), { io: 'output', unrepresentable: 'any' }) as {
     properties: Record<string, JsonProperty>;
   };
-  return Object.entries(schema.properties).map(([name, property]) => ({
+  const shown = Object.entries(schema.properties).filter(([, property]) => !property.isHidden);
+  return shown.map(([name, property]) => ({
     name,
     type: property.enum ? 'choice' : (property.type as ParameterField['type']),
     label: property.label ?? name,

@@ -20,13 +20,22 @@ export const newPinSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('view'), name, look: z.record(z.string(), z.unknown()) }),
   /** A doubtful place of the ground that the surveyor has looked at and found right. */
   z.strictObject({ kind: z.literal('accepted'), name, cloudId: z.int().positive() }),
+  /** Colours for surfaces, by value. */
+  z.strictObject({
+    kind: z.literal('ramp'),
+    name,
+    stops: z
+      .array(z.strictObject({ value: z.number(), colour: z.string().regex(/^#[0-9a-f]{6}$/i) }))
+      .min(2)
+      .max(40),
+  }),
   z.strictObject({ kind: z.literal('selection'), name, steps: z.array(z.unknown()) }),
 ]);
 export type NewPin = z.input<typeof newPinSchema>;
 
 export const pinSchema = z.object({
   id: z.int(),
-  kind: z.enum(['note', 'measure', 'view', 'selection', 'accepted']),
+  kind: z.enum(['note', 'measure', 'view', 'selection', 'accepted', 'ramp']),
   name: z.string(),
   body: z.record(z.string(), z.unknown()),
 });

@@ -1,4 +1,5 @@
 import { DOUBT_KINDS } from '@pampero/core/ground';
+import { SURFACE_FAULTS } from '@pampero/core/terrain';
 import { z } from 'zod';
 import { jobClassSchema } from './classes.js';
 import { pinSchema } from './pins.js';
@@ -150,10 +151,14 @@ export const surfaceSchema = z.strictObject({
   pointsThinned: z.int(),
   duplicatesDropped: z.int(),
   facetsLeftOut: z.int(),
+  /** Surfaces whose place it took as it was edited: what was made from them can be made from it. */
+  replaced: z.array(z.int()).optional(),
   /** Of lines: sides held and not, points beside them left out; missing in surfaces of older jobs. */
   edgesHeld: z.int().optional(),
   edgesNotHeld: z.int().optional(),
   pointsBesideLines: z.int().optional(),
+  /** Edits by hand that did not fit the surface built anew. */
+  editsRefused: z.int().optional(),
 });
 export type Surface = z.infer<typeof surfaceSchema>;
 
@@ -170,6 +175,11 @@ export const contourSetSchema = z.strictObject({
     lowest: z.number().optional(),
     highest: z.number().optional(),
     length: z.number(),
+    /** Of it where few points stand behind the lines. */
+    obscured: z.number().optional(),
+    depressions: z.int().optional(),
+    /** How far smoothing has moved them; see `Departure` in the core. */
+    departure: z.strictObject({ worst: z.number(), p95: z.number(), planP95: z.number() }).optional(),
   }),
 });
 export type ContourSetResource = z.infer<typeof contourSetSchema>;
@@ -177,7 +187,7 @@ export type ContourSetResource = z.infer<typeof contourSetSchema>;
 /** What is made besides surfaces and contours: lines, grids, volumes, statements of accuracy. */
 export const productSchema = z.strictObject({
   id: z.int(),
-  kind: z.enum(['lines', 'grid', 'volume', 'accuracy', 'spots']),
+  kind: z.enum(['lines', 'grid', 'volume', 'accuracy', 'spots', 'profile']),
   name: z.string(),
   ...provenance,
   /** The product or cloud it hangs on; 0 for none. */
@@ -273,6 +283,42 @@ export const groundPreviewSchema = z.strictObject({
   nodes: z.array(z.strictObject({ nodeId: z.int(), bits: z.string() })),
 });
 export type GroundPreview = z.infer<typeof groundPreviewSchema>;
+
+/** Surfaces cut along a line, and points of a cloud beside it. Null where there is no surface. */
+export const profileSchema = z.strictObject({
+  surfaces: z.array(
+    z.strictObject({
+      id: z.int(),
+      name: z.string(),
+      station: z.array(z.number()),
+      easting: z.array(z.number()),
+      northing: z.array(z.number()),
+      elevation: z.array(z.number().nullable()),
+    }),
+  ),
+  points: z.strictObject({ station: z.array(z.number()), elevation: z.array(z.number()) }),
+});
+export type ProfileResource = z.infer<typeof profileSchema>;
+
+/** A place of a surface to be looked at; see `SurfaceFault` in the core. */
+export const surfaceFaultSchema = z.strictObject({
+  kind: z.enum(SURFACE_FAULTS),
+  easting: z.number(),
+  northing: z.number(),
+  elevation: z.number(),
+  size: z.number(),
+});
+export type SurfaceFaultResource = z.infer<typeof surfaceFaultSchema>;
+
+/** A numbered point, in the coordinates of the job. */
+export const spotPointSchema = z.strictObject({
+  number: z.string(),
+  easting: z.number(),
+  northing: z.number(),
+  elevation: z.number(),
+  code: z.string(),
+});
+export type SpotPoint = z.infer<typeof spotPointSchema>;
 
 /** A place where the ground is most likely wrong; see `GroundDoubt` in the core. */
 export const groundDoubtSchema = z.strictObject({

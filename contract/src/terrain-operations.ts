@@ -19,6 +19,32 @@ const surfaceChoice = (label: string, help: string, more: Partial<ParameterMeta>
     .positive()
     .meta(meta({ label, help, quantity: 'surface', ...more }));
 
+const place = z.tuple([z.number(), z.number()]);
+
+/** What was done to a surface by hand, in order; see `SurfaceEdit` in the core. */
+const surfaceEdits = z
+  .array(
+    z.discriminatedUnion('kind', [
+      z.strictObject({ kind: z.literal('take-out'), place }),
+      z.strictObject({ kind: z.literal('swap'), place }),
+      z.strictObject({ kind: z.literal('drop'), place }),
+      z.strictObject({ kind: z.literal('drop-within'), outline: z.array(place).min(3).max(5000) }),
+      z.strictObject({ kind: z.literal('add'), place, elevation: z.number() }),
+    ]),
+  )
+  .max(20_000);
+
+export const editSurface = {
+  id: 'edit-surface',
+  stage: 'terrain',
+  title: 'Edit surface',
+  does: 'Takes points out of a surface, swaps sides, drops triangles, adds points; done again when the surface is rebuilt.',
+  method: 'Lawson 1977 for points added, Devillers 1999 for points taken out.',
+  isQuick: true,
+  parameters: () =>
+    z.strictObject({ surfaceId: z.int().positive(), edits: surfaceEdits.min(1, 'Nothing was edited.') }),
+} as const satisfies OperationDescription;
+
 export const buildSurface = {
   id: 'build-surface',
   stage: 'terrain',
@@ -96,6 +122,7 @@ export const buildSurface = {
             isAdvanced: true,
           }),
         ),
+      edits: surfaceEdits.default([]).meta(meta({ label: 'Edits', help: 'Done by hand.', isHidden: true })),
       name: productName('Name', 'What the surface is called in the layers and in exports.'),
     });
   },
@@ -105,63 +132,114 @@ export const drawContours = {
   id: 'draw-contours',
   stage: 'terrain',
   title: 'Draw contours',
-  does: 'Traces contours on the triangles of a surface, exactly.',
-  method: 'Linear interpolation along triangle sides; no gridding, no smoothing.',
+  does: 'Traces contours on the triangles of a surface, without a grid between.',
+  method:
+    'Linear interpolation along triangle sides; evened out within a tolerance after Taubin 1995, SIGGRAPH, 351-358.',
   parameters: (unit: LengthUnit) => {
     const length = lengthIn(unit);
-    return z.strictObject({
-      surfaceId: z
-        .int()
-        .positive()
-        .meta(meta({ label: 'Surface', help: 'The surface the contours are traced on.', quantity: 'surface' })),
-      interval: length({
-        label: 'Interval',
-        help: 'Height between one contour and the next.',
-        metres: { default: 0.25, min: 0.005, max: 1000 },
-      }),
-      base: z
-        .preprocess(
-          (given) => (typeof given === 'string' && given.trim() !== '' ? Number(given) : given),
-          z.number({ error: 'Pass through: type an elevation.' }),
-        )
-        .default(0)
-        .meta(
-          meta({ label: 'Pass through', help: 'An elevation that the contours pass through.', quantity: 'elevation' }),
-        ),
-      indexEvery: z
-        .int()
-        .min(0)
-        .max(100)
-        .default(4)
-        .meta(
-          meta({ label: 'Index every', help: 'Every n-th contour is drawn heavier; 0 for none.', quantity: 'count' }),
-        ),
-      from: elevation({
-        label: 'From elevation',
-        help: 'No contours lower than this; empty for all.',
-        isAdvanced: true,
-      }),
-      to: elevation({ label: 'To elevation', help: 'No contours higher than this; empty for all.', isAdvanced: true }),
-      shortestLength: length({
-        label: 'Leave out shorter than',
-        help: 'Contours shorter than this are dropped. 0 keeps all.',
-        metres: { default: 5, min: 0, max: 100_000 },
-      }),
-      name: productName('Name', 'What the contours are called in the layers and in exports.'),
-    });
+    return z
+      .strictObject({
+        surfaceId: z
+          .int()
+          .positive()
+          .optional()
+          .meta(meta({ label: 'Surface', help: 'The surface the contours are traced on.', quantity: 'surface' })),
+        gridId: z
+          .int()
+          .positive()
+          .optional()
+          .meta(
+            meta({
+              label: 'Or on a grid',
+              help: 'Through the centres of its cells, in place of the surface.',
+              quantity: 'grid',
+              isAdvanced: true,
+            }),
+          ),
+        interval: length({
+          label: 'Interval',
+          help: 'Height between one contour and the next.',
+          metres: { default: 0.25, min: 0.005, max: 1000 },
+        }),
+        base: z
+          .preprocess(
+            (given) => (typeof given === 'string' && given.trim() !== '' ? Number(given) : given),
+            z.number({ error: 'Pass through: type an elevation.' }),
+          )
+          .default(0)
+          .meta(
+            meta({
+              label: 'Pass through',
+              help: 'An elevation that the contours pass through.',
+              quantity: 'elevation',
+            }),
+          ),
+        indexEvery: z
+          .int()
+          .min(0)
+          .max(100)
+          .default(4)
+          .meta(
+            meta({ label: 'Index every', help: 'Every n-th contour is drawn heavier; 0 for none.', quantity: 'count' }),
+          ),
+        smoothing: length({
+          label: 'Smooth within',
+          help: 'They may leave the measured surface by so much in elevation; 0 traces it exactly. They never cross.',
+          metres: { default: 0.02, min: 0, max: 100 },
+        }),
+        dashedFrom: length({
+          label: 'Dashed where points lie apart',
+          help: 'By more than this the ground was hardly seen; 0 for no dashes.',
+          metres: { default: 5, min: 0, max: 10_000 },
+        }),
+        textHeight: length({
+          label: 'Height of figures',
+          help: 'Along index contours, read uphill; 0 for none.',
+          metres: { default: 1.5, min: 0, max: 1000 },
+          isAdvanced: true,
+        }),
+        figuresApart: length({
+          label: 'Figures apart',
+          help: 'Along a contour, from one to the next.',
+          metres: { default: 80, min: 1, max: 100_000 },
+          isAdvanced: true,
+        }),
+        from: elevation({
+          label: 'From elevation',
+          help: 'No contours lower than this; empty for all.',
+          isAdvanced: true,
+        }),
+        to: elevation({
+          label: 'To elevation',
+          help: 'No contours higher than this; empty for all.',
+          isAdvanced: true,
+        }),
+        shortestLength: length({
+          label: 'Leave out shorter than',
+          help: 'Contours shorter than this are dropped. 0 keeps all.',
+          metres: { default: 5, min: 0, max: 100_000 },
+        }),
+        name: productName('Name', 'What the contours are called in the layers and in exports.'),
+      })
+      .refine(({ surfaceId, gridId }) => surfaceId !== undefined || gridId !== undefined, {
+        path: ['surfaceId'],
+        message: 'Choose a surface or a grid.',
+      });
   },
 } as const satisfies OperationDescription;
 
 /** What a grid is made of: a surface, or the points in each cell. */
-export const GRID_SOURCES = ['tin', ...GRID_METHODS] as const;
+export const GRID_SOURCES = ['tin', 'difference', ...GRID_METHODS] as const;
 const OF_POINTS = [...GRID_METHODS];
+const INSIDE_METHODS = ['lowest', 'highest', 'mean', 'median'] as const;
 
 export const makeGrid = {
   id: 'make-grid',
   stage: 'terrain',
   title: 'Make grid',
   does: 'Samples a surface, or sums up the points of each cell, into an elevation grid.',
-  method: 'Linear in the triangles; Shepard 1968 for inverse distance.',
+  method:
+    'Linear in the triangles; Shepard 1968 for inverse distance; natural neighbours on cells after Park et al. 2006, IEEE TVCG 12(2), 243-253.',
   parameters: (unit: LengthUnit) => {
     const length = lengthIn(unit);
     return z
@@ -175,18 +253,27 @@ export const makeGrid = {
               help: 'The surface at its centre, or a figure of the points in it.',
               choices: {
                 tin: 'the surface',
+                difference: 'the difference of two surfaces',
                 lowest: 'the lowest point',
                 highest: 'the highest point',
                 mean: 'the mean of its points',
                 median: 'the middle of its points',
                 count: 'the number of its points',
                 'nearest-weighted': 'points by inverse distance',
+                natural: 'points by natural neighbours',
               },
             }),
           ),
         surfaceId: surfaceChoice('Surface', 'The surface that is sampled.', {
-          appliesTo: { name: 'method', is: 'tin' },
+          appliesTo: { name: 'method', is: ['tin', 'difference'] },
         }).optional(),
+        otherId: surfaceChoice(
+          'Less the surface',
+          'Taken off the first: land as it is less land as it shall be is what is to be cut.',
+          {
+            appliesTo: { name: 'method', is: 'difference' },
+          },
+        ).optional(),
         cloudId: cloudChoice('The cloud whose points are taken.').optional(),
         classes: z
           .array(z.int().min(0).max(255))
@@ -206,13 +293,65 @@ export const makeGrid = {
           metres: { default: 2, min: 0, max: 1000 },
           appliesTo: { name: 'method', is: OF_POINTS.filter((method) => method !== 'count') },
         }),
+        outlines: z
+          .int()
+          .positive()
+          .optional()
+          .meta(
+            meta({
+              label: 'Otherwise within',
+              help: 'Closed lines of the job, a road or a yard, inside which cells hold something else.',
+              quantity: 'lines',
+              appliesTo: { name: 'method', is: OF_POINTS.filter((method) => method !== 'count') },
+            }),
+          ),
+        within: z
+          .enum(INSIDE_METHODS)
+          .default('mean')
+          .meta(
+            meta({
+              label: 'There each cell holds',
+              help: 'A figure of its points.',
+              choices: {
+                lowest: 'the lowest',
+                highest: 'the highest',
+                mean: 'the mean',
+                median: 'the middle',
+              },
+              appliesTo: { name: 'method', is: OF_POINTS.filter((method) => method !== 'count') },
+            }),
+          ),
+        seam: length({
+          label: 'Seam',
+          help: 'Width over which the one goes over into the other, so that there is no step.',
+          metres: { default: 2, min: 0, max: 100 },
+          appliesTo: { name: 'method', is: OF_POINTS.filter((method) => method !== 'count') },
+          isAdvanced: true,
+        }),
+        laid: z
+          .array(z.int().positive())
+          .default([])
+          .meta(
+            meta({
+              label: 'Laid into it',
+              help: 'Water outlines lie flat at their level, breaklines are burnt in.',
+              quantity: 'lines-list',
+              appliesTo: { name: 'method', is: OF_POINTS.filter((method) => method !== 'count') },
+              isAdvanced: true,
+            }),
+          ),
         name: productName('Name', 'What the grid is called in the layers and in exports.'),
       })
+      .refine(
+        ({ method, surfaceId, otherId }) =>
+          method !== 'difference' || (surfaceId !== undefined && otherId !== undefined && otherId !== surfaceId),
+        { path: ['otherId'], message: 'Choose two surfaces.' },
+      )
       .refine(({ method, surfaceId }) => method !== 'tin' || surfaceId !== undefined, {
         path: ['surfaceId'],
         message: 'Choose a surface, or let each cell hold a figure of its points.',
       })
-      .refine(({ method, cloudId }) => method === 'tin' || cloudId !== undefined, {
+      .refine(({ method, cloudId }) => method === 'tin' || method === 'difference' || cloudId !== undefined, {
         path: ['cloudId'],
         message: 'Choose the cloud whose points are taken.',
       });
@@ -326,4 +465,33 @@ export const stateAccuracy = {
         ),
       name: productName('Name', 'What the statement is called.'),
     }),
+} as const satisfies OperationDescription;
+
+export const drawProfile = {
+  id: 'draw-profile',
+  stage: 'terrain',
+  title: 'Draw profile',
+  does: 'Cuts surfaces along a line, exactly: a corner wherever it crosses a side of a triangle. Ground points beside the line go with it.',
+  parameters: (unit: LengthUnit) => {
+    const length = lengthIn(unit);
+    return z.strictObject({
+      surfaceIds: z
+        .array(z.int().positive())
+        .min(1, 'Choose at least one surface.')
+        .max(12)
+        .meta(meta({ label: 'Surfaces', help: 'The surfaces that are cut.' })),
+      line: z
+        .array(z.tuple([z.number(), z.number()]))
+        .min(2, 'A line has two corners at least.')
+        .max(2000)
+        .meta(meta({ label: 'Line', help: 'Easting and northing of its corners.' })),
+      cloudId: cloudChoice('The cloud whose points are shown beside the surfaces.').optional(),
+      depth: length({
+        label: 'Points within',
+        help: 'Of the line, on either side.',
+        metres: { default: 0.5, min: 0, max: 100 },
+      }),
+      name: productName('Name', 'What the profile is called.'),
+    });
+  },
 } as const satisfies OperationDescription;

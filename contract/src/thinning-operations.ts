@@ -187,3 +187,28 @@ export const numberPoints = {
       name: productName('Name', 'What the points are called.'),
     }),
 } as const satisfies OperationDescription;
+
+/** What a surveyor changes in a list of numbered points. */
+export const editPoints = {
+  id: 'edit-points',
+  stage: 'thin',
+  title: 'Edit points',
+  does: 'Changes numbers and codes of numbered points, or leaves some out; where they were measured stays.',
+  isQuick: true,
+  parameters: () =>
+    z.strictObject({
+      spotsId: z.int().positive(),
+      changes: z
+        .array(
+          z.strictObject({
+            /** Place in the list, from 0. */
+            index: z.int().nonnegative(),
+            number: z.string().trim().min(1, 'A point needs a number.').max(40).optional(),
+            code: z.string().trim().max(40).optional(),
+            isLeftOut: z.boolean().optional(),
+          }),
+        )
+        .min(1, 'Nothing was changed.')
+        .max(200_000),
+    }),
+} as const satisfies OperationDescription;

@@ -316,6 +316,19 @@ describe('thinning', () => {
     );
     const dxf = await host.api.raw(`/jobs/${jobId}/products/${numbered.productId}/file?format=points-dxf`);
     expect(Buffer.from(dxf.body).toString()).toMatch(/\nTEXT\n8\nSPOTS-NUMBER\n/);
+    // The list is looked through: a number and a code changed, a point left out; a number twice is refused.
+    const edit = (spotsId: number, changes: object[]) => host.api.operate(jobId, 'edit-points', { spotsId, changes });
+    const twice = await edit(numbered.productId!, [{ index: 0, number: 'P102' }]);
+    expect(twice).toMatchObject({ state: 'failed', error: { code: 'number-twice' } });
+    const edited = await edit(numbered.productId!, [
+      { index: 0, number: 'BM1', code: 'BM' },
+      { index: 1, isLeftOut: true },
+    ]);
+    expect(edited.outcome).toBe('1 changed, 1 left out');
+    const list = await host.api.call('readSpots', `/jobs/${jobId}/spots/${edited.productId}`);
+    expect(list.slice(0, 2).map(({ number, code }) => `${number} ${code}`)).toEqual(['BM1 BM', 'P103 GND']);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    expect((await host.api.read(jobId)).products.at(-1)!.id).toBe(numbered.productId);
     const none = await host.api.operate(jobId, 'thin-cloud', { cloudId, classes: [5] });
     expect(none).toMatchObject({ state: 'failed', error: { code: 'nothing-selected' } });
   });

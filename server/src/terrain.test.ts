@@ -4,6 +4,7 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { unzipSync } from 'fflate';
+import { unpackArrays } from '@pampero/core/binary';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldWithShed, lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
 
@@ -86,6 +87,14 @@ describe('objects', () => {
     expect(shed[0]!.area).toBeGreaterThan(85);
     expect(shed[0]!.area).toBeLessThan(160);
     expect(shed[0]!.confidence).toBeGreaterThan(0.8);
+  });
+});
+
+describe('water', () => {
+  test('there is none on a field, and it is said so; where there is no ground it cannot be told', async () => {
+    const run = await host.api.operate(jobId, 'find-water', { cloudId });
+    expect(run.outcome).toMatch(/^No water was found/);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
   });
 });
 
@@ -208,6 +217,150 @@ describe('from lines to a statement', () => {
       expect(status).toBe(200);
       expect(Buffer.from(body.subarray(0, start.length)).toString('latin1')).toBe(start);
     }
+  });
+
+  test('a surface is edited by hand: contours on it go stale and are traced again on the edited one, undo brings it back', async () => {
+    await host.api.operate(jobId, 'draw-contours', { surfaceId, interval: 0.5, smoothing: 0.02, shortestLength: 0 });
+    const set = (await host.api.read(jobId)).contours.at(-1)!;
+    expect(set.facts.departure!.worst).toBeLessThanOrEqual(0.02 + 1e-9);
+    const place: [number, number] = [E + 40, N + 40];
+    const added = await host.api.operate(jobId, 'edit-surface', { surfaceId, edits: [{ kind: 'add', place, elevation: 60 }] }); // prettier-ignore
+    expect(added.outcome).toBe('1 point added');
+    const edited = (await host.api.read(jobId)).surfaces.at(-1)!;
+    expect(edited.facts.highest).toBe(60);
+    expect(edited.parameters['edits']).toHaveLength(1);
+    const faults = await host.api.call('findSurfaceFaults', `/jobs/${jobId}/surfaces/${edited.id}/faults`);
+    expect(faults[0]).toMatchObject({ kind: 'spike', easting: place[0], northing: place[1] });
+    const sides = await host.api.raw(`/jobs/${jobId}/surfaces/${edited.id}/sides`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ west: E + 39, south: N + 39, east: E + 41, north: N + 41 }),
+    });
+    expect((unpackArrays(sides.body).arrays['marks'] as Uint8Array).length).toBeGreaterThan(5);
+    expect((await host.api.read(jobId)).contours.at(-1)!.isStale).toBe(true);
+    const runs = await host.api.call('rebuildStale', `/jobs/${jobId}/rebuild`);
+    for (const run of runs) await host.api.ended(jobId, run);
+    const again = (await host.api.read(jobId)).contours.at(-1)!;
+    expect(again).toMatchObject({ isStale: false, surfaceId: edited.id });
+    expect(again.facts.highest).toBeGreaterThan(59);
+    const refused = await host.api.operate(jobId, 'edit-surface', {
+      surfaceId: edited.id,
+      edits: [{ kind: 'drop', place: [E - 500, N] }],
+    });
+    expect(refused).toMatchObject({ state: 'failed', error: { code: 'beside-surface' } });
+    for (let i = 0; i < 6 && (await host.api.read(jobId)).surfaces.at(-1)!.id !== surfaceId; i++)
+      await host.api.call('undo', `/jobs/${jobId}/undo`);
+    expect((await host.api.read(jobId)).surfaces.at(-1)).toMatchObject({ id: surfaceId });
+  });
+
+  test('a profile is cut through the surface, with its list; a difference of two surfaces is a grid', async () => {
+    const line = [[E + 10, N + 20], [E + 50, N + 20]] as [number, number][]; // prettier-ignore
+    const run = await host.api.operate(jobId, 'draw-profile', { surfaceIds: [surfaceId], line, cloudId, depth: 1 });
+    expect(run.state).toBe('done');
+    const profile = await host.api.call('readProfile', `/jobs/${jobId}/profiles/${run.productId}`);
+    expect(profile.surfaces[0]!.station.at(-1)).toBeCloseTo(40, 6);
+    expect(profile.points.station.length).toBeGreaterThan(20);
+    const csv = Buffer.from(
+      (await host.api.raw(`/jobs/${jobId}/products/${run.productId}/file?format=profile-csv`)).body,
+    );
+    expect(csv.toString()).toMatch(
+      /^station,easting,northing,"[^"]+","[^"]+ grade %"\n0\.000,55\d+\.000,61\d+\.000,\d\d\.\d{3},/,
+    );
+    const { productId } = await host.api.operate(jobId, 'edit-surface', {
+      surfaceId,
+      edits: [{ kind: 'add', place: [E + 40, N + 40], elevation: 33 }],
+    });
+    const whole = await host.api.operate(jobId, 'build-surface', { cloudId, classes: [2], name: 'All of it' });
+    const made = await host.api.operate(jobId, 'make-grid', {
+      method: 'difference',
+      surfaceId: productId,
+      otherId: whole.productId,
+      cell: 1,
+    });
+    expect(made.state).toBe('done');
+    const grid = (await host.api.read(jobId)).products.at(-1)!;
+    expect(grid.facts).toMatchObject({ isDifference: true });
+    expect(Number(grid.facts['highest'])).toBeGreaterThan(1);
+    const shown = await host.api.raw(`/jobs/${jobId}/grids/${grid.id}/grid`);
+    expect((unpackArrays(shown.body).arrays['elevation'] as Float32Array).length).toBeGreaterThan(1000);
+    const tint = await host.api.raw(`/jobs/${jobId}/products/${grid.id}/file?format=tint`);
+    expect(Buffer.from(tint.body.subarray(0, 2)).toString()).toBe('II');
+    for (let i = 0; i < 6 && (await host.api.read(jobId)).surfaces.at(-1)!.id !== surfaceId; i++)
+      await host.api.call('undo', `/jobs/${jobId}/undo`);
+  });
+
+  test('bands between contours leave as polygons that OGR reads, and fill the surface', async () => {
+    const contours = await host.api.operate(jobId, 'draw-contours', { surfaceId, interval: 0.5 });
+    const { body } = await host.api.raw(`/jobs/${jobId}/products/${contours.productId}/file?format=bands`);
+    const bands = JSON.parse(Buffer.from(body).toString()) as {
+      features: { properties: { area: number; low: number } }[];
+    };
+    const surface = (await host.api.read(jobId)).surfaces.find(({ id }) => id === surfaceId)!;
+    const sum = bands.features.reduce((total, { properties }) => total + properties.area, 0);
+    expect(sum).toBeCloseTo(surface.facts.areaInPlan, 0);
+    if (existsSync('/usr/bin/ogrinfo')) {
+      const path = join(tmpdir(), 'pampero-bands.geojson');
+      await writeFile(path, body);
+      const said = execFileSync('/usr/bin/ogrinfo', ['-so', '-al', path]).toString();
+      expect(said).toMatch(/Geometry: Multi Polygon/);
+      expect(said).toContain(`Feature Count: ${bands.features.length}`);
+    }
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+  });
+
+  test('lines come in from a drawing', async () => {
+    const contours = await host.api.operate(jobId, 'draw-contours', { surfaceId, interval: 1 });
+    const drawing = Buffer.from(
+      (await host.api.raw(`/jobs/${jobId}/contours/${contours.productId}/dxf`)).body,
+    ).toString();
+    const sent = await host.api.raw(`/jobs/${jobId}/lines`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ text: drawing, fileName: 'lines.dxf', format: 'dxf' }),
+    });
+    const run = await host.api.ended(jobId, sent.json() as never);
+    expect(run.outcome).toMatch(/^\d+ lines? with \d[\d\s]* corners/);
+    for (let k = 0; k < 2; k++) await host.api.call('undo', `/jobs/${jobId}/undo`);
+  });
+
+  test('surfaces come in as they went out: LandXML and DXF faces; what is wrong with a file is said', async () => {
+    const before = (await host.api.read(jobId)).surfaces.find(({ id }) => id === surfaceId)!;
+    const send = async (text: string, fileName: string) => {
+      const answer = await host.api.raw(`/jobs/${jobId}/surfaces`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ text, fileName }),
+      });
+      return answer;
+    };
+    const xml = Buffer.from((await host.api.raw(`/jobs/${jobId}/surfaces/${surfaceId}/landxml`)).body).toString();
+    const dxf = Buffer.from(
+      (await host.api.raw(`/jobs/${jobId}/products/${surfaceId}/file?format=faces-dxf`)).body,
+    ).toString();
+    expect(dxf).toMatch(/\n8\nSURFACE-BREAKLINE\n/);
+    for (const [text, name] of [
+      [xml, 'design.xml'],
+      [dxf, 'design.dxf'],
+    ] as const) {
+      // prettier-ignore
+      const answer = await send(text, name);
+      expect(answer.json()).toMatchObject({ operation: 'import-surface' });
+      expect((await host.api.ended(jobId, answer.json() as never)).state).toBe('done');
+      const design = (await host.api.read(jobId)).surfaces.at(-1)!;
+      expect(design).toMatchObject({ operation: 'import-surface', isStale: false });
+      expect(design.facts.facets).toBe(before.facts.facets);
+      expect(design.facts.areaInPlan).toBeCloseTo(before.facts.areaInPlan, 1);
+      await host.api.call('undo', `/jobs/${jobId}/undo`);
+    }
+    for (const [text, name, code] of [
+      ['<LandXML>', 'a.xml', 'not-this-format'],
+      [xml.replace('linearUnit="meter"', 'linearUnit="USSurveyFoot"'), 'feet.xml', 'unit-differs'],
+      [xml.replace(/<Faces>[\s\S]*<\/Faces>/, ''), 'points.xml', 'no-surface'],
+      ['0\nEOF\n', 'empty.dxf', 'no-surface'],
+      ['ncols 3', 'a.asc', 'grid-unreadable'],
+      ['x', 'a.pdf', 'not-this-format'],
+    ] as const)
+      expect((await send(text, name)).json()).toMatchObject({ code });
   });
 
   test('LandXML carries the breakline and the boundary the surface was made with', async () => {

@@ -2,8 +2,8 @@ import { rm } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import { Readable } from 'node:stream';
 import type { Response } from 'express';
-import type { Job } from '@pampero/contract';
-import { unpackContours } from '@pampero/core/contours';
+import type { DrawContoursParameters, Job } from '@pampero/contract';
+import { decimalsOf, unpackContours } from '@pampero/core/contours';
 import { contoursToDxf } from '@pampero/core/formats/dxf';
 import { surfaceToLandXml } from '@pampero/core/formats/landxml';
 import { unpackTin } from '@pampero/core/terrain';
@@ -34,7 +34,12 @@ async function sendText(response: Response, text: Iterable<string>, fileName: st
 export async function exportDxf(file: JobFile, contoursId: number, response: Response): Promise<void> {
   const set = await readContours(file.read, contoursId);
   const lines = unpackContours(await readProductBlob(file.read, contoursId, 'lines'));
-  await sendText(response, contoursToDxf(lines), `${fileStem(set.name)}.dxf`, 'image/vnd.dxf');
+  const { interval, textHeight, figuresApart } = set.parameters as Partial<DrawContoursParameters>;
+  const figures =
+    textHeight && figuresApart
+      ? { textHeight, apart: figuresApart, decimals: decimalsOf(Number(interval)) }
+      : undefined;
+  await sendText(response, contoursToDxf(lines, figures), `${fileStem(set.name)}.dxf`, 'image/vnd.dxf');
 }
 
 export async function exportLandXml(job: Job, file: JobFile, surfaceId: number, response: Response): Promise<void> {
@@ -47,7 +52,7 @@ export async function exportLandXml(job: Job, file: JobFile, surfaceId: number, 
     unit: job.unit,
     ...(job.crs.epsg !== undefined && { epsg: job.crs.epsg }),
     ...(job.crs.name !== undefined && { crsName: job.crs.name }),
-    provenance: `${surface.operation} ${JSON.stringify(surface.parameters)} from ${cloud?.source.fileName ?? 'a cloud since taken back'}${surface.isStale ? ', stale: the classes have changed since' : ''}`,
+    provenance: `${surface.operation} ${JSON.stringify(surface.parameters)} from ${surface.cloudId === 0 ? 'a file' : (cloud?.source.fileName ?? 'a cloud since taken back')}${surface.isStale ? ', stale: the classes have changed since' : ''}`,
     written: new Date(),
     lines: await readTerrainLines(file.read, (surface.parameters['lines'] as number[] | undefined) ?? []).catch(
       () => [],

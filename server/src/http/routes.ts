@@ -13,6 +13,9 @@ import { z } from 'zod';
 import { searchCrs } from '../crs/crs-catalogue.js';
 import { JobError, notFound } from '../jobs/job-error.js';
 import type { JobLibrary } from '../jobs/job-library.js';
+import { readProfile } from '../operations/draw-profile.js';
+import { gridForDisplay } from '../operations/make-grid.js';
+import { readSpots } from '../operations/number-points.js';
 import type { OperationService } from '../operations/operation-service.js';
 import type { RunService } from '../runs/run-service.js';
 import {
@@ -32,7 +35,7 @@ import { insertPin, listPins, readJobClasses, removePin } from '../store/pin-rep
 import { listProducts, readContours, readProductBlob, readSurface } from '../store/product-repository.js';
 import { exportProduct } from './export-products.js';
 import { exportPoints } from './export-points.js';
-import { exportDxf, exportLandXml, sendFile } from './exports.js';
+import { exportDxf, exportLandXml, fileStem, sendFile } from './exports.js';
 import { receiveFile } from './receive-file.js';
 
 export interface RouteServices {
@@ -153,13 +156,23 @@ function handlers({ library, runs, operations: operationService }: RouteServices
     lookForDoubts: ({ params }) => operationService.lookForDoubts(params.jobId, params.cloudId),
     readWindow: ({ params, body }) => operationService.readWindow(params.jobId, params.cloudId, body),
     importControl: ({ params, body }) => operationService.startControlImport(params.jobId, body),
-    exportProduct: async ({ params, query, response }) =>
-      exportProduct(
+    async exportProduct({ params, query, response }) {
+      if (query.format === 'bands') {
+        const { name, text } = await operationService.contourBands(params.jobId, params.productId);
+        response.attachment(`${fileStem(name)}-bands.geojson`);
+        response.type('application/geo+json').send(text);
+        return;
+      }
+      await exportProduct(
         { library, job: await library.describe(params.jobId), file: await library.file(params.jobId), response },
         params.productId,
         query.format,
-      ),
+      );
+    },
     importLines: ({ params, body }) => operationService.startLinesImport(params.jobId, body),
+    importSurface: ({ params, body }) => operationService.startSurfaceImport(params.jobId, body),
+    readProfile: async ({ params }) => readProfile(await read(params.jobId), params.profileId),
+    readSpots: async ({ params }) => readSpots(await read(params.jobId), params.spotsId),
     async readLines({ params, response }) {
       const bytes = await readProductBlob(await read(params.jobId), params.linesId, 'lines');
       response.setHeader('cache-control', FOR_GOOD);
@@ -212,6 +225,13 @@ function handlers({ library, runs, operations: operationService }: RouteServices
       await exportPoints(library, job, await library.file(params.jobId), params.cloudId, query, response);
     },
     readSurface: async ({ params }) => readSurface(await read(params.jobId), params.surfaceId),
+    findSurfaceFaults: ({ params }) => operationService.findSurfaceFaults(params.jobId, params.surfaceId),
+    readSurfaceWindow: async ({ params, query, response }) =>
+      sendBytes(response, await operationService.readSurfaceWindow(params.jobId, params.surfaceId, query)),
+    readSurfaceSides: async ({ params, body, response }) =>
+      sendBytes(response, await operationService.readSurfaceSides(params.jobId, params.surfaceId, body)),
+    readGrid: async ({ params, response }) =>
+      sendBytes(response, await gridForDisplay(await read(params.jobId), params.gridId)),
     readSurfaceGrid: async ({ params, response }) =>
       sendBytes(response, await readProductBlob(await read(params.jobId), params.surfaceId, 'grid')),
     async exportLandXml({ params, response }) {

@@ -1,33 +1,10 @@
 import { FormatError } from '@pampero/core/formats';
 import type { ReadLine } from '@pampero/core/formats/lines';
-import { DxfParser } from 'dxf-parser';
-
-interface Vertex {
-  readonly x: number;
-  readonly y: number;
-  readonly z?: number;
-}
-interface Entity {
-  readonly type: string;
-  readonly layer?: string;
-  readonly vertices?: readonly Vertex[];
-  readonly shape?: boolean;
-  readonly elevation?: number;
-  readonly is3dPolyline?: boolean;
-}
+import { readDxfEntities } from './dxf-entities.js';
 
 /** Lines and polylines of a DXF text; flat ones at elevation 0 are taken to have none. Arcs and splines are passed over. */
 export function readDxfLines(text: string, fileName: string): ReadLine[] {
-  let entities: readonly Entity[];
-  try {
-    entities = (new DxfParser().parseSync(text)?.entities ?? []) as unknown as readonly Entity[];
-  } catch (error) {
-    throw new FormatError('lines-unreadable', {
-      what: `${fileName} cannot be read as DXF: ${error instanceof Error ? error.message : String(error)}.`,
-      mend: 'Save it as ASCII DXF.',
-    });
-  }
-  const lines = entities
+  const lines = readDxfEntities(text, fileName)
     .filter(({ type }) => type === 'LINE' || type === 'POLYLINE' || type === 'LWPOLYLINE')
     .flatMap(({ type, layer = '', vertices = [], shape, elevation }): ReadLine[] => {
       if (vertices.length < 2) return [];

@@ -47,7 +47,7 @@ export interface NodeAttributesRow {
 }
 export interface ProductRow {
   id: number;
-  kind: 'surface' | 'contours' | 'lines' | 'grid' | 'volume' | 'accuracy' | 'spots';
+  kind: 'surface' | 'contours' | 'lines' | 'grid' | 'volume' | 'accuracy' | 'spots' | 'profile';
   name: string;
   isActive: boolean;
   /** The product it hangs on: a cloud for a surface, a surface for contours. */
@@ -86,7 +86,7 @@ export interface HistoryMarksRow {
 }
 export interface PinRow {
   id: number;
-  kind: 'note' | 'measure' | 'view' | 'selection' | 'accepted';
+  kind: 'note' | 'measure' | 'view' | 'selection' | 'accepted' | 'ramp';
   name: string;
   body: string;
 }

@@ -41,6 +41,7 @@ export function buildSurfaceWork(
           },
         },
         lines,
+        edits: parameters.edits,
       },
       signal,
       (share) => report(0.1 + 0.85 * (share as number), 'Triangulating'),
@@ -60,6 +61,12 @@ export function buildSurfaceWork(
         { label: 'Points left aside, one per cell', value: built.pointsThinned, quantity: 'count' },
         { label: 'Points in one place dropped', value: built.duplicatesDropped, quantity: 'count' },
         { label: 'Triangles left out', value: built.facetsLeftOut, quantity: 'count' },
+        ...(parameters.edits.length > 0
+          ? ([
+              { label: 'Edits done again', value: parameters.edits.length - built.editsRefused, quantity: 'count' },
+              { label: 'Edits that no longer fit', value: built.editsRefused, quantity: 'count' },
+            ] satisfies Figure[])
+          : []),
         ...(lines.length > 0
           ? ([
               { label: 'Sides held along lines', value: built.edgesHeld, quantity: 'count' },

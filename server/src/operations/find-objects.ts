@@ -1,11 +1,12 @@
-import type { FindObjectsParameters } from '@pampero/contract';
+import type { FindObjectsParameters, JobClass } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { greennessLimit, newGreennessHistogram } from '@pampero/core/ground';
 import { groundModel, mergeGround, newGroundSums, OBJECT_CLASS, objectMargin } from '@pampero/core/objects';
+import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
-import { replaceMarks } from '../store/history-repository.js';
+import { CLASSES_KEY, replaceMarks, replaceSetting } from '../store/history-repository.js';
 import { readJobClasses } from '../store/pin-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
@@ -30,11 +31,13 @@ const LANES = 3;
 const POINTS_A_CELL = 6;
 
 /** Vegetation by its height over the ground, buildings by their roofs, tile by tile with margins. */
-export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameters): RunWork {
+export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameters, unit: LengthUnit): RunWork {
   return async ({ job, signal, historyId, report }) => {
     const { cloudId } = parameters;
     const facts = await readCloudFacts(job.read, cloudId);
-    const nameOf = classNames(await readJobClasses(job.read));
+    const own = await readJobClasses(job.read);
+    const named = withNames(own, parameters);
+    const nameOf = classNames(named);
     const quantisation = quantisationOf(facts);
     const nodes = await listStoredNodes(job.read, cloudId);
     const { min, max } = facts.bounds;
@@ -90,9 +93,21 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
       wires: parameters.wires
         ? { leastHeight: parameters.wiresFrom, radius: parameters.wirePiece, leastLength: 4 * parameters.wirePiece }
         : undefined,
+      small: {
+        metre: 1 / metresPer(unit),
+        spacing,
+        poles: parameters.poles ? { leastHeight: parameters.polesFrom } : undefined,
+        fences: parameters.fences ? { leastLength: parameters.fenceLength } : undefined,
+        hasVehicles: parameters.vehicles,
+        fenceClass: parameters.fenceClass,
+        vehicleClass: parameters.vehicleClass,
+      },
     };
     const takes = new Uint8Array(256);
     for (const code of ASKED) takes[code] = 1;
+    if (parameters.poles) takes[OBJECT_CLASS.tower] = 1;
+    if (parameters.fences) takes[parameters.fenceClass] = 1;
+    if (parameters.vehicles) takes[parameters.vehicleClass] = 1;
     const margin = objectMargin(options);
     const tiles = spatialTiles(nodes, (node) => boxOf(node, facts), margin, TILE_POINTS);
     done = 0;
@@ -115,8 +130,19 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
           : said.map(([code, n]) => `${formatCount(n)} to ${nameOf(code)}`).join(', '),
       figures: said.map(([code, n]) => ({ label: `To ${code} ${nameOf(code)}`, value: n, quantity: 'count' as const })),
       store: async (models) => ({
-        effects: changes.length === 0 ? [] : [await replaceMarks(models, historyId, cloudId, changes)],
+        effects: [
+          ...(changes.length === 0 ? [] : [await replaceMarks(models, historyId, cloudId, changes)]),
+          ...(named.length === own.length ? [] : [await replaceSetting(models, CLASSES_KEY, JSON.stringify(named))]),
+        ],
       }),
     };
   };
+}
+
+/** The job's own classes, with names for those that fences and vehicles go to, unless the surveyor named them. */
+function withNames(own: readonly JobClass[], parameters: FindObjectsParameters): JobClass[] {
+  const wanted: JobClass[] = [];
+  if (parameters.fences) wanted.push({ code: parameters.fenceClass, name: 'Fence or wall', colour: '#8a6d3b' });
+  if (parameters.vehicles) wanted.push({ code: parameters.vehicleClass, name: 'Vehicle', colour: '#5b6f9e' });
+  return [...own, ...wanted.filter(({ code }) => code >= 64 && !own.some((each) => each.code === code))];
 }

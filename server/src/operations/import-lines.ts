@@ -16,7 +16,7 @@ export function importLinesWork(text: string, parameters: ImportLinesParameters)
   const lines = parse(text, parameters).map((line): ReadLine => ({
     ...line,
     elevation: parameters.level === undefined ? line.elevation : line.elevation.map(() => parameters.level!),
-    isClosed: line.isClosed || parameters.role !== 'breakline',
+    isClosed: line.isClosed || (parameters.role !== 'breakline' && parameters.role !== 'soft'),
   }));
   if (parameters.role === 'water')
     for (const line of lines) {

@@ -1,10 +1,16 @@
-import { numberPoints, type NumberPointsParameters } from '@pampero/contract';
+import {
+  editPoints,
+  numberPoints,
+  type EditPointsParameters,
+  type NumberPointsParameters,
+  type SpotPoint,
+} from '@pampero/contract';
 import { PointFlag } from '@pampero/core/cloud';
-import type { NumberedPoint } from '@pampero/core/formats/dxf';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
-import { storeProduct } from '../store/product-repository.js';
+import type { Models } from '../jobs/models.js';
+import { readProduct, readProductBlob, storeProduct } from '../store/product-repository.js';
 import { positionsOf } from '../tasks/tile-tasks.js';
 import { formatCount } from './format-figures.js';
 import { readNodeColumns } from './node-groups.js';
@@ -49,7 +55,7 @@ export function numberPointsWork(parameters: NumberPointsParameters): RunWork {
         mend: 'Thin the cloud first, or number all points.',
       });
     places.sort((a, b) => b[1] - a[1] || a[0] - b[0] || b[2] - a[2]);
-    const points = places.map(([easting, northing, elevation], k): NumberedPoint => ({
+    const points = places.map(([easting, northing, elevation], k): SpotPoint => ({
       number: `${prefix}${start + k}`,
       easting,
       northing,
@@ -70,6 +76,64 @@ export function numberPointsWork(parameters: NumberPointsParameters): RunWork {
           parameters,
           facts: { count: points.length, first: points[0]!.number, last, layer, decimals },
           blobs: { points: new TextEncoder().encode(JSON.stringify(points)) },
+        }),
+    };
+  };
+}
+
+export async function readSpots(models: Models, spotsId: number): Promise<SpotPoint[]> {
+  await readProduct(models, spotsId, 'spots');
+  return JSON.parse((await readProductBlob(models, spotsId, 'points')).toString()) as SpotPoint[];
+}
+
+/** Numbers and codes as the surveyor wants them; the list takes the place of the one before, and can be taken back. */
+export function editPointsWork({ spotsId, changes }: EditPointsParameters): RunWork {
+  return async ({ job }) => {
+    const product = await readProduct(job.read, spotsId, 'spots');
+    const points = await readSpots(job.read, spotsId);
+    const leftOut = new Set<number>();
+    for (const { index, number, code, isLeftOut } of changes) {
+      const point = points[index];
+      if (!point)
+        throw new PamperoError('no-such-point', {
+          what: `The list has ${formatCount(points.length)} points; there is none at place ${index + 1}.`,
+          mend: 'Read the list again.',
+        });
+      points[index] = { ...point, ...(number !== undefined && { number }), ...(code !== undefined && { code }) };
+      if (isLeftOut) leftOut.add(index);
+    }
+    const kept = points.filter((_, index) => !leftOut.has(index));
+    if (kept.length === 0)
+      throw new PamperoError('nothing-left', { what: 'No point would be left.', mend: 'Take the list back by undo.' });
+    const seen = new Set<string>();
+    for (const { number } of kept) {
+      if (seen.has(number))
+        throw new PamperoError('number-twice', {
+          what: `The number ${number} would be there twice.`,
+          mend: 'Give each point a number of its own.',
+        });
+      seen.add(number);
+    }
+    const changed = changes.length - leftOut.size;
+    return {
+      outcome: [
+        changed > 0 && `${formatCount(changed)} changed`,
+        leftOut.size > 0 && `${formatCount(leftOut.size)} left out`,
+      ]
+        .filter(Boolean)
+        .join(', '),
+      figures: [{ label: 'Points', value: kept.length, quantity: 'count' }],
+      store: (models) =>
+        storeProduct(models, {
+          kind: 'spots',
+          name: product.name,
+          inputId: product.inputId,
+          inputRevision: 0,
+          operation: editPoints.id,
+          parameters: product.parameters,
+          facts: { ...product.facts, count: kept.length, first: kept[0]!.number, last: kept.at(-1)!.number },
+          blobs: { points: new TextEncoder().encode(JSON.stringify(kept)) },
+          replaces: spotsId,
         }),
     };
   };

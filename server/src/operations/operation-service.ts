@@ -1,49 +1,29 @@
 import { rm } from 'node:fs/promises';
 import {
-  buildSurface,
-  asSelection,
-  carryClasses,
-  copyToCloud,
   drawContours,
-  editClasses,
-  findFloating,
-  findGround,
-  findIsolated,
-  findLow,
-  findObjects,
-  findOutliers,
-  findUnreliable,
   importCloud,
   importControl,
   importLines,
+  importSurface,
   importRequestSchema,
+  type CloudWindow,
   type ControlLook,
   type CrsChoice,
   type FileLook,
   type GroundDoubtResource,
-  type ObjectGroupResource,
   type GroundPreview,
   type GroundProposalResource,
   type IncomingFile,
   type Job,
-  type OperationId,
-  type Run,
-  type CloudWindow,
-  type OperationDescription,
+  type ObjectGroupResource,
   type Patch,
+  type Run,
   type SelectionCount,
-  restore,
-  makeGrid,
-  measureVolume,
-  numberPoints,
-  setClass,
-  stateAccuracy,
-  thinCloud,
-  withhold,
+  type SurfaceFaultResource,
 } from '@pampero/contract';
+import { lengthUnits } from '@pampero/core/geodesy';
 import { readPointList, type PointOrder } from '@pampero/core/formats/point-list';
 import type { TextLayout } from '@pampero/core/formats/text';
-import type { LengthUnit } from '@pampero/core/geodesy';
 import type { Selection } from '@pampero/core/selection';
 import type { z } from 'zod';
 import { chosenSystem } from '../crs/plane-system.js';
@@ -53,208 +33,25 @@ import type { MemoryPlan } from '../memory-plan.js';
 import { JobError } from '../jobs/job-error.js';
 import type { JobFile } from '../jobs/job-file.js';
 import type { JobLibrary } from '../jobs/job-library.js';
-import type { RunService, RunWork } from '../runs/run-service.js';
+import type { RunService } from '../runs/run-service.js';
 import { boundsAround, listClouds } from '../store/cloud-repository.js';
 import { insertControl } from '../store/control-repository.js';
-import { listProducts } from '../store/product-repository.js';
+import { listProducts, readContours, readProductBlob } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { buildSurfaceWork } from './build-surface.js';
 import { drawContoursWork } from './draw-contours.js';
-import { cleanCloudWork } from './clean-cloud.js';
-import { copyToCloudWork } from './copy-to-cloud.js';
-import { describeSelection } from './describe-selection.js';
-import { findObjectsWork } from './find-objects.js';
-import { findGroundWork } from './find-ground.js';
+import { findSurfaceFaults } from './edit-surface.js';
 import { growPatchFrom } from './grow-patch.js';
-import { editClassesWork, restoreWork, setClassWork, withholdWork } from './hand-edits.js';
-import { lookAtControl } from './look-at-control.js';
+import { importCloudWork } from './import-cloud.js';
+import { importLinesWork } from './import-lines.js';
+import { importSurfaceWork } from './import-surface.js';
 import { listObjects } from './list-objects.js';
+import { lookAtControl } from './look-at-control.js';
 import { lookForDoubts } from './look-for-doubts.js';
 import { previewGroundIn } from './preview-ground.js';
 import { proposeGroundFor } from './propose-ground.js';
-import { thinCloudWork } from './thin-cloud.js';
-import { carryClassesWork } from './carry-classes.js';
-import { numberPointsWork } from './number-points.js';
-import { makeGridWork } from './make-grid.js';
-import { measureVolumeWork } from './measure-volume.js';
-import { stateAccuracyWork } from './state-accuracy.js';
 import { readWindow } from './read-window.js';
 import { countSelection } from './select-points.js';
-import { importLinesWork } from './import-lines.js';
-import { importCloudWork } from './import-cloud.js';
-
-interface PrepareOptions {
-  readonly job: Job;
-  readonly replaces?: number;
-  readonly memory: MemoryPlan;
-  readonly library: JobLibrary;
-}
-
-interface ServerOperation extends Pick<OperationDescription, 'stage' | 'title' | 'isQuick'> {
-  readonly id: OperationId;
-  prepare(
-    pool: TaskPool,
-    given: unknown,
-    unit: LengthUnit,
-    options: PrepareOptions,
-  ): { parameters: Record<string, unknown>; work: RunWork };
-}
-
-const serverOperations: readonly ServerOperation[] = [
-  {
-    ...findGround,
-    prepare(pool, given, unit) {
-      const parameters = findGround.parameters(unit).parse(given);
-      return { parameters, work: findGroundWork(pool, parameters, unit) };
-    },
-  },
-  {
-    ...findObjects,
-    prepare(pool, given, unit) {
-      const parameters = findObjects.parameters(unit).parse(given);
-      return { parameters, work: findObjectsWork(pool, parameters) };
-    },
-  },
-  {
-    ...thinCloud,
-    prepare(pool, given, unit, options) {
-      const parameters = thinCloud.parameters(unit).parse(given);
-      return { parameters, work: thinCloudWork(pool, parameters, unit, options) };
-    },
-  },
-  {
-    ...buildSurface,
-    prepare(pool, given, unit, options) {
-      const parameters = buildSurface.parameters(unit).parse(given);
-      return { parameters, work: buildSurfaceWork(pool, parameters, unit, options) };
-    },
-  },
-  {
-    ...drawContours,
-    prepare(pool, given, unit, options) {
-      const parameters = drawContours.parameters(unit).parse(given);
-      return { parameters, work: drawContoursWork(pool, parameters, unit, options) };
-    },
-  },
-  {
-    ...carryClasses,
-    prepare(pool, given, unit) {
-      const parameters = carryClasses.parameters(unit).parse(given);
-      return { parameters, work: carryClassesWork(pool, parameters) };
-    },
-  },
-  {
-    ...numberPoints,
-    prepare(_pool, given) {
-      const parameters = numberPoints.parameters().parse(given);
-      return { parameters, work: numberPointsWork(parameters) };
-    },
-  },
-  {
-    ...makeGrid,
-    prepare(pool, given, unit) {
-      const parameters = makeGrid.parameters(unit).parse(given);
-      return { parameters, work: makeGridWork(pool, parameters, unit) };
-    },
-  },
-  {
-    ...measureVolume,
-    prepare(pool, given, unit) {
-      const parameters = measureVolume.parameters(unit).parse(given);
-      return { parameters, work: measureVolumeWork(pool, parameters, unit) };
-    },
-  },
-  {
-    ...stateAccuracy,
-    prepare(pool, given, unit) {
-      const parameters = stateAccuracy.parameters(unit).parse(given);
-      return { parameters, work: stateAccuracyWork(pool, parameters, unit) };
-    },
-  },
-  {
-    ...setClass,
-    prepare(pool, given) {
-      const { selection: steps, classCode } = setClass.parameters().parse(given);
-      const selection = asSelection(steps);
-      return {
-        parameters: { selection: describeSelection(selection), classCode },
-        work: setClassWork(pool, selection, classCode),
-      };
-    },
-  },
-  {
-    ...withhold,
-    prepare(pool, given) {
-      const selection = asSelection(withhold.parameters().parse(given).selection);
-      return { parameters: { selection: describeSelection(selection) }, work: withholdWork(pool, selection) };
-    },
-  },
-  {
-    ...restore,
-    prepare(pool, given) {
-      const selection = asSelection(restore.parameters().parse(given).selection);
-      return { parameters: { selection: describeSelection(selection) }, work: restoreWork(pool, selection) };
-    },
-  },
-  {
-    ...editClasses,
-    prepare(_pool, given) {
-      const { classes } = editClasses.parameters().parse(given);
-      return { parameters: { classes }, work: editClassesWork(classes) };
-    },
-  },
-  {
-    ...copyToCloud,
-    prepare(pool, given, _unit, options) {
-      const { selection: steps, name } = copyToCloud.parameters().parse(given);
-      const selection = asSelection(steps);
-      return {
-        parameters: { selection: describeSelection(selection), name },
-        work: copyToCloudWork(pool, selection, name, options),
-      };
-    },
-  },
-  {
-    ...findIsolated,
-    prepare(pool, given, unit) {
-      const parameters = findIsolated.parameters(unit).parse(given);
-      const { cloudId, toClass, ...options } = parameters;
-      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'isolated', ...options }, toClass) };
-    },
-  },
-  {
-    ...findOutliers,
-    prepare(pool, given, unit) {
-      const parameters = findOutliers.parameters(unit).parse(given);
-      const { cloudId, toClass, ...options } = parameters;
-      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'outliers', ...options }, toClass) };
-    },
-  },
-  {
-    ...findLow,
-    prepare(pool, given, unit) {
-      const parameters = findLow.parameters(unit).parse(given);
-      const { cloudId, toClass, ...options } = parameters;
-      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'low', ...options }, toClass) };
-    },
-  },
-  {
-    ...findUnreliable,
-    prepare(pool, given, unit) {
-      const parameters = findUnreliable.parameters(unit).parse(given);
-      const { cloudId, toClass, ...options } = parameters;
-      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'unreliable', ...options }, toClass) };
-    },
-  },
-  {
-    ...findFloating,
-    prepare(pool, given, unit) {
-      const parameters = findFloating.parameters(unit).parse(given);
-      const { cloudId, toClass, ...options } = parameters;
-      return { parameters, work: cleanCloudWork(pool, cloudId, { kind: 'floating', ...options }, toClass) };
-    },
-  },
-];
+import { serverOperation } from './server-operations.js';
 
 /** Starts operations on jobs. */
 export class OperationService {
@@ -362,6 +159,20 @@ export class OperationService {
     return this.runs.start(jobId, file, importLines, parameters, importLinesWork(text, parameters)).run;
   }
 
+  /** Takes surfaces of a file into the job. */
+  async startSurfaceImport(
+    jobId: string,
+    { text, ...given }: { text: string } & Record<string, unknown>,
+  ): Promise<Run> {
+    const file = await this.library.file(jobId);
+    const { unit } = await this.library.describe(jobId);
+    const parameters = importSurface.parameters().parse(given);
+    // Read before the run begins, so that a file that is no surface is refused at once; in a thread, since it may be large.
+    const task = { text, fileName: parameters.fileName, unit };
+    const surfaces = await this.pool.run('surfacesOfFile', task, new AbortController().signal);
+    return this.runs.start(jobId, file, importSurface, parameters, importSurfaceWork(surfaces, parameters)).run;
+  }
+
   async proposeGround(jobId: string, cloudId: number): Promise<GroundProposalResource> {
     const { unit } = await this.library.describe(jobId);
     return proposeGroundFor(this.pool, await this.library.file(jobId), cloudId, unit);
@@ -379,6 +190,49 @@ export class OperationService {
   async listObjects(jobId: string, cloudId: number): Promise<ObjectGroupResource[]> {
     const { unit } = await this.library.describe(jobId);
     return listObjects(this.pool, await this.library.file(jobId), cloudId, unit);
+  }
+
+  async findSurfaceFaults(jobId: string, surfaceId: number): Promise<SurfaceFaultResource[]> {
+    const { unit } = await this.library.describe(jobId);
+    return findSurfaceFaults(this.pool, await this.library.file(jobId), surfaceId, unit);
+  }
+
+  /** The land between the contours of a set, as GeoJSON. */
+  async contourBands(jobId: string, contoursId: number): Promise<{ name: string; text: string }> {
+    const { read } = await this.library.file(jobId);
+    const job = await this.library.describe(jobId);
+    const set = await readContours(read, contoursId);
+    if (set.parameters['gridId'] !== undefined)
+      throw new JobError('not-found', {
+        what: 'Bands are cut out of triangles, and these contours are of a grid.',
+        mend: 'Draw contours on a surface.',
+      });
+    const parameters = drawContours.parameters(job.unit).parse(set.parameters);
+    const tin = await readProductBlob(read, set.surfaceId, 'tin');
+    const about = {
+      unit: lengthUnits[job.unit].name,
+      source: `${set.operation} ${set.madeAt.slice(0, 10)}${set.isStale ? ', stale' : ''}`,
+    };
+    const task = { tin, options: parameters, about, epsg: job.crs.epsg };
+    return { name: set.name, text: await this.pool.run('bandsOfSurface', task, new AbortController().signal) };
+  }
+
+  async readSurfaceWindow(
+    jobId: string,
+    surfaceId: number,
+    window: { west: number; south: number; east: number; north: number; cell: number },
+  ): Promise<Uint8Array> {
+    const tin = await readProductBlob((await this.library.file(jobId)).read, surfaceId, 'tin');
+    return this.pool.run('windowOfSurface', { tin, window }, new AbortController().signal);
+  }
+
+  async readSurfaceSides(
+    jobId: string,
+    surfaceId: number,
+    window: { west: number; south: number; east: number; north: number },
+  ): Promise<Uint8Array> {
+    const tin = await readProductBlob((await this.library.file(jobId)).read, surfaceId, 'tin');
+    return this.pool.run('sidesOfSurface', { tin, window }, new AbortController().signal);
   }
 
   async lookForDoubts(jobId: string, cloudId: number): Promise<GroundDoubtResource[]> {
@@ -410,16 +264,18 @@ export class OperationService {
     const { surfaces, contours } = await listProducts(file.read);
     const rebuilt = new Map<number, Promise<Run>>();
     const runs: Run[] = [];
-    for (const surface of surfaces.filter((s) => s.isStale)) {
+    for (const surface of surfaces.filter((s) => s.isStale && s.operation !== importSurface.id)) {
       const { run, finished } = this.begin(job, file, surface.operation, surface.parameters, { replaces: surface.id });
       rebuilt.set(surface.id, finished);
       runs.push(run);
     }
     for (const set of contours.filter((c) => c.isStale)) {
-      const before = rebuilt.get(set.surfaceId);
-      if (!before && !surfaces.some((s) => s.id === set.surfaceId)) continue; // its surface was taken back: nothing to trace on
+      // A surface that was edited has another number.
+      const under = surfaces.find(({ id, replaced }) => id === set.surfaceId || replaced?.includes(set.surfaceId));
+      const before = under && rebuilt.get(under.id);
+      if (!under) continue; // its surface was taken back: nothing to trace on
       const { run } = this.runs.start(jobId, file, drawContours, set.parameters, async (context) => {
-        const surfaceId = before ? (await before).productId : set.surfaceId;
+        const surfaceId = before ? (await before).productId : under.id;
         if (surfaceId === undefined)
           throw new JobError('not-found', {
             what: 'The surface under these contours was not rebuilt.',
@@ -440,14 +296,16 @@ export class OperationService {
     given: unknown,
     options: { replaces?: number },
   ): { run: Run; finished: Promise<Run> } {
-    const operation = serverOperations.find((o) => o.id === operationId);
+    const operation = serverOperation(operationId);
     if (!operation)
       throw new JobError('not-found', {
         what: `There is no operation ${operationId}.`,
         mend: 'GET /api/operations lists them.',
       });
-    const { parameters, work } = operation.prepare(this.pool, given, job.unit, {
+    const { parameters, work } = operation.prepare(given, {
       ...options,
+      pool: this.pool,
+      unit: job.unit,
       job,
       memory: this.memory,
       library: this.library,

@@ -76,24 +76,17 @@ export async function listProducts(
       ...common(row),
       // Lines that were taken back are no longer what it was made with.
       isStale:
-        revisions.get(row.inputId) !== row.inputRevision ||
+        // A surface that came by a file hangs on no cloud.
+        (row.inputId !== 0 && revisions.get(row.inputId) !== row.inputRevision) ||
         ((JSON.parse(row.parameters) as { lines?: number[] }).lines ?? []).some((id) => !active.has(id)),
       cloudId: row.inputId,
       cloudRevision: row.inputRevision,
       ...(JSON.parse(row.facts) as Pick<
         Surface,
-        'origin' | 'facts' | 'pointsThinned' | 'duplicatesDropped' | 'facetsLeftOut'
+        'origin' | 'facts' | 'pointsThinned' | 'duplicatesDropped' | 'facetsLeftOut' | 'replaced'
       >),
     }));
   const fresh = new Set(surfaces.filter((surface) => !surface.isStale).map((surface) => surface.id));
-  const contours = rows
-    .filter((row) => row.kind === 'contours')
-    .map((row) => ({
-      ...common(row),
-      isStale: !fresh.has(row.inputId),
-      surfaceId: row.inputId,
-      facts: JSON.parse(row.facts) as ContourSetResource['facts'],
-    }));
   const products = rows.flatMap((row): Product[] => {
     const { kind } = row;
     if (kind === 'surface' || kind === 'contours') return [];
@@ -110,6 +103,16 @@ export async function listProducts(
       },
     ];
   });
+  const grids = new Set(products.filter(({ kind, isStale }) => kind === 'grid' && !isStale).map(({ id }) => id));
+  const contours = rows
+    .filter((row) => row.kind === 'contours')
+    .map((row) => ({
+      ...common(row),
+      // Traced on a surface, or on a grid.
+      isStale: !fresh.has(row.inputId) && !grids.has(row.inputId),
+      surfaceId: row.inputId,
+      facts: JSON.parse(row.facts) as ContourSetResource['facts'],
+    }));
   return { surfaces, contours, products };
 }
 

@@ -6,6 +6,8 @@ import {
   carryClasses,
   classifyObjects,
   newGroundSums,
+  waterAt,
+  type WaterLevels,
   type ClassCells,
   type GroundModel,
   type GroundSums,
@@ -53,6 +55,39 @@ export function classSums({
     masks.forEach((mask, k) => addGround(all[k]!, batch, task.quantisation, mask));
   }
   return all;
+}
+
+/** Points near the level of water that stands in their cell get its class. */
+export function waterOfNodes({
+  nodes,
+  quantisation: { scale, offset },
+  water,
+  takes,
+  tolerance,
+  code,
+}: {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly water: WaterLevels;
+  readonly takes: Uint8Array;
+  readonly tolerance: number;
+  readonly code: number;
+}): NewClasses[] {
+  return nodes.flatMap((node) => {
+    const { x, y, z } = positionsOf(node);
+    const indices: number[] = [];
+    for (let i = 0; i < node.count; i++) {
+      if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+      const level = waterAt(water, x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]);
+      const over = z[i]! * scale[2] + offset[2] - level;
+      // Half as much upwards: what rises from the water is its bank.
+      if (over <= tolerance / 2 && over >= -tolerance) indices.push(i);
+    }
+    if (indices.length === 0) return [];
+    return [
+      { nodeId: node.nodeId, indices: Uint32Array.from(indices), classes: new Uint8Array(indices.length).fill(code) },
+    ];
+  });
 }
 
 export interface ObjectTask extends TileTask {

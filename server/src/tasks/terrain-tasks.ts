@@ -1,12 +1,20 @@
 import { accuracyStatement, saysVegetated, type AccuracyStatement, type CheckedPoint } from '@pampero/core/accuracy';
 import { packArrays } from '@pampero/core/binary';
-import type { Quantisation } from '@pampero/core/cloud';
-import { fillGaps, gridFromPoints, type GridMethod } from '@pampero/core/grids';
+import { PointFlag, type Quantisation } from '@pampero/core/cloud';
+import {
+  fillGaps,
+  gridFromPoints,
+  insideAndOutside,
+  layLines,
+  naturalNeighbours,
+  type GridMethod,
+} from '@pampero/core/grids';
+import { profileOf, simplified, type Profile } from '@pampero/core/profiles';
 import { PamperoError } from '@pampero/core/task';
 import { sampleTin, triangulate, unpackTin, type GridFrame, type TerrainLine, type Tin } from '@pampero/core/terrain';
 import { FacetIndex, volumeBetween, type Volume } from '@pampero/core/volumes';
 import { surfacePoints } from './object-tasks.js';
-import type { NodeColumns } from './tile-tasks.js';
+import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
 /** A grid as it is stored: its values and its place. */
 function packGrid(elevation: Float32Array<ArrayBuffer>, frame: GridFrame) {
@@ -57,6 +65,30 @@ function sized(frame: GridFrame): GridFrame {
   return { ...frame, columns: Math.max(1, frame.columns), rows: Math.max(1, frame.rows) };
 }
 
+/** Elevations of the first surface less those of the second, where both are. */
+export function gridOfDifference({
+  tin,
+  other,
+  cell,
+}: {
+  readonly tin: Uint8Array;
+  readonly other: Uint8Array;
+  readonly cell: number;
+}) {
+  const surface = unpackTin(tin);
+  const frame = frameOfSurface(surface, cell);
+  const values = sampleTin(surface, frame);
+  const less = sampleTin(unpackTin(other), frame);
+  for (let at = 0; at < values.length; at++) values[at]! -= less[at]!;
+  const packed = packGrid(values, frame);
+  if (packed.filled === 0)
+    throw new PamperoError('surfaces-apart', {
+      what: 'The two surfaces do not lie over each other anywhere.',
+      mend: 'Choose surfaces of the same land.',
+    });
+  return packed;
+}
+
 export interface PointGridTask {
   readonly nodes: readonly NodeColumns[];
   readonly quantisation: Quantisation;
@@ -65,9 +97,13 @@ export interface PointGridTask {
   readonly cell: number;
   /** How far gaps are filled, cells. */
   readonly reach: number;
+  /** Another treatment inside outlines, and the width of the seam; job units. */
+  readonly within?: { readonly outlines: readonly TerrainLine[]; readonly method: GridMethod; readonly seam: number };
+  /** Water laid flat, lines burnt in. */
+  readonly laid: readonly TerrainLine[];
 }
 
-export function gridOfPoints({ nodes, quantisation, takes, method, cell, reach }: PointGridTask) {
+export function gridOfPoints({ nodes, quantisation, takes, method, cell, reach, within, laid }: PointGridTask) {
   const { points } = surfacePoints({ nodes, quantisation, takes });
   if (points.x.length === 0)
     throw new PamperoError('nothing-selected', {
@@ -87,8 +123,16 @@ export function gridOfPoints({ nodes, quantisation, takes, method, cell, reach }
     columns: Math.floor(most(e) / cell) - firstColumn + 1,
     rows: Math.floor(most(n) / cell) - firstRow + 1,
   });
-  const values = gridFromPoints(e, n, z, frame, method);
-  return packGrid(method === 'count' ? values : fillGaps(values, frame.columns, frame.rows, reach), frame);
+  const valuesOf = (how: GridMethod): Float32Array<ArrayBuffer> =>
+    how === 'natural'
+      ? naturalNeighbours(e, n, z, frame, Math.max(2, reach))
+      : how === 'count'
+        ? gridFromPoints(e, n, z, frame, how)
+        : fillGaps(gridFromPoints(e, n, z, frame, how), frame.columns, frame.rows, reach);
+  let values = valuesOf(method);
+  if (within) values = insideAndOutside(valuesOf(within.method), values, frame, within.outlines, within.seam);
+  layLines(values, frame, laid);
+  return packGrid(values, frame);
 }
 
 export interface VolumeTask {
@@ -173,4 +217,63 @@ export function accuracyOf({
   const index = new FacetIndex(unpackTin(tin), [0, 0]);
   const checked = points.map((point) => ({ ...point, surface: index.elevationAt(point.easting, point.northing) }));
   return { statement: accuracyStatement(checked, saysVegetated, surveyError), points: checked };
+}
+
+export function profileOfSurface({
+  tin,
+  line,
+}: {
+  readonly tin: Uint8Array;
+  readonly line: readonly (readonly [number, number])[];
+}): Profile {
+  return simplified(profileOf(unpackTin(tin), line), 1e-4);
+}
+
+/** More points than this are thinned evenly: a chart shows no more. */
+const MOST_SHOWN = 6000;
+
+/** Points of a class within a distance of a line: stations along it, and elevations. */
+export function pointsAlong({
+  nodes,
+  quantisation: { scale, offset },
+  line,
+  depth,
+  classCode,
+}: {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly line: readonly (readonly [number, number])[];
+  readonly depth: number;
+  readonly classCode: number;
+}): { station: Float64Array; elevation: Float64Array } {
+  const found: [number, number][] = [];
+  for (const node of nodes) {
+    const { x, y, z } = positionsOf(node);
+    for (let i = 0; i < node.count; i++) {
+      if (node.classification[i] !== classCode || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+      const [e, n] = [x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]];
+      let begun = 0;
+      for (let k = 0; k + 1 < line.length; k++) {
+        const [ae, an] = line[k]!;
+        const [de, dn] = [line[k + 1]![0] - ae, line[k + 1]![1] - an];
+        const length = Math.hypot(de, dn);
+        if (length > 0) {
+          const along = ((e - ae) * de + (n - an) * dn) / length;
+          const off = Math.abs((e - ae) * dn - (n - an) * de) / length;
+          if (along >= 0 && along <= length && off <= depth) {
+            found.push([begun + along, z[i]! * scale[2] + offset[2]]);
+            break;
+          }
+        }
+        begun += length;
+      }
+    }
+  }
+  found.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+  const stride = Math.max(1, Math.ceil(found.length / MOST_SHOWN));
+  const shown = found.filter((_, i) => i % stride === 0);
+  return {
+    station: Float64Array.from(shown, ([station]) => station),
+    elevation: Float64Array.from(shown, ([, elevation]) => elevation),
+  };
 }

@@ -1,17 +1,30 @@
+import type { LengthUnit } from '@pampero/core/geodesy';
+import { readSurfaceFile } from '../incoming/surface-files.js';
+import { geoJsonSystem } from '@pampero/core/formats/lines';
 import type { MessagePort } from 'node:worker_threads';
+import { PamperoError } from '@pampero/core/task';
 import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
 import {
   contourFacts,
+  departureOf,
+  filledBands,
   packContours,
-  traceContours,
+  partObscured,
+  smoothSurface,
+  thinFacets,
+  traceGrid,
+  traceWithFacets,
   type ContourFacts,
   type ContourOptions,
+  type Departure,
 } from '@pampero/core/contours';
-import { packArrays } from '@pampero/core/binary';
+import { packArrays, unpackArrays } from '@pampero/core/binary';
 import { Outline, type Place } from '@pampero/core/selection';
 import { onePointPerCell } from '@pampero/core/thinning';
 import {
+  editTin,
   gridFrameOver,
+  nextSide,
   packTin,
   sampleTin,
   tinFacts,
@@ -19,6 +32,13 @@ import {
   unpackTin,
   type Crossing,
   type TerrainLine,
+  surfaceFaults,
+  type FaultLimits,
+  type MeshReport,
+  type GridFrame,
+  type SurfaceEdit,
+  type SurfaceFault,
+  type Tin,
   type TinFacts,
   type TinOptions,
 } from '@pampero/core/terrain';
@@ -66,6 +86,8 @@ export interface TriangulateTask {
   readonly thinCell: number;
   readonly options: TinOptions;
   readonly lines: readonly TerrainLine[];
+  /** Done by hand, and done again. */
+  readonly edits: readonly SurfaceEdit[];
   readonly port: MessagePort;
 }
 
@@ -81,10 +103,129 @@ export interface TriangulateResult {
   readonly edgesNotHeld: number;
   readonly pointsBesideLines: number;
   readonly crossings: readonly Crossing[];
+  /** Edits that no longer fit. */
+  readonly editsRefused: number;
 }
 
 /** Cells along the longer side of the grid that stands in for a surface on the screen. */
 const DISPLAY_GRID_CELLS = 1200;
+
+function displayGrid(tin: Tin): Uint8Array<ArrayBuffer> {
+  const frame = gridFrameOver(tin, DISPLAY_GRID_CELLS);
+  return packArrays({ elevation: sampleTin(tin, frame) }, frame);
+}
+
+/** A surface with what was done to it by hand; the first edit that cannot be done stops it. */
+export function editSurface({ tin, edits }: { readonly tin: Uint8Array; readonly edits: readonly SurfaceEdit[] }): {
+  tin: Uint8Array;
+  grid: Uint8Array;
+  facts: TinFacts;
+} {
+  const { tin: edited, refused } = editTin(unpackTin(tin), edits);
+  const error = refused.find((each) => each !== undefined);
+  if (error) throw error;
+  if (edited.facets.length === 0)
+    throw new PamperoError('nothing-left', { what: 'No triangle would be left.', mend: 'Draw a smaller outline.' });
+  return { tin: packTin(edited), grid: displayGrid(edited), facts: tinFacts(edited) };
+}
+
+export function faultsOfSurface({
+  tin,
+  limits,
+}: {
+  readonly tin: Uint8Array;
+  readonly limits: FaultLimits;
+}): SurfaceFault[] {
+  return surfaceFaults(unpackTin(tin), limits);
+}
+
+/** A screen of cells. */
+const MOST_WINDOW_CELLS = 4_000_000;
+
+/** A window of a surface as a grid for display. */
+export function windowOfSurface({
+  tin,
+  window: { west, south, east, north, cell },
+}: {
+  readonly tin: Uint8Array;
+  readonly window: {
+    readonly west: number;
+    readonly south: number;
+    readonly east: number;
+    readonly north: number;
+    readonly cell: number;
+  };
+}): Uint8Array {
+  const [columns, rows] = [Math.ceil((east - west) / cell), Math.ceil((north - south) / cell)];
+  if (!(columns > 0 && rows > 0 && columns * rows <= MOST_WINDOW_CELLS))
+    throw new PamperoError('window-too-large', {
+      what: `A window of ${columns} by ${rows} cells is no screen.`,
+      mend: `Ask for ${MOST_WINDOW_CELLS} cells at most.`,
+    });
+  const frame = { east: west, north: south, cell, columns, rows };
+  return packArrays({ elevation: sampleTin(unpackTin(tin), frame) }, frame);
+}
+
+/** A surface as a file has it, ready to be kept. */
+export interface SurfaceOfFile {
+  readonly name: string;
+  readonly origin: readonly [number, number];
+  readonly report: MeshReport;
+  readonly facts: TinFacts;
+  readonly tin: Uint8Array;
+  readonly grid: Uint8Array;
+}
+
+export function surfacesOfFile({
+  text,
+  fileName,
+  unit,
+}: {
+  readonly text: string;
+  readonly fileName: string;
+  readonly unit: LengthUnit;
+}): SurfaceOfFile[] {
+  return readSurfaceFile(text, fileName, unit).map(({ name, tin, report }) => ({
+    name,
+    origin: tin.origin,
+    report,
+    facts: tinFacts(tin),
+    tin: packTin(tin),
+    grid: displayGrid(tin),
+  }));
+}
+
+/** More sides than this in a window are not drawn: they would be a grey sheet. */
+const MOST_SIDES = 60_000;
+
+/** Sides of the triangles that touch a window, each once. */
+export function sidesOfSurface({
+  tin,
+  window,
+}: {
+  readonly tin: Uint8Array;
+  readonly window: { readonly west: number; readonly south: number; readonly east: number; readonly north: number };
+}): Uint8Array {
+  const { easting, northing, elevation, facets, twins, origin, held } = unpackTin(tin);
+  const [west, south] = [window.west - origin[0], window.south - origin[1]];
+  const [east, north] = [window.east - origin[0], window.north - origin[1]];
+  const places: number[] = [];
+  const marks: number[] = [];
+  for (let h = 0; h < facets.length && marks.length <= MOST_SIDES; h++) {
+    if (twins[h]! > h) continue;
+    const a = facets[h]!;
+    const b = facets[nextSide(h)]!;
+    if (Math.max(easting[a]!, easting[b]!) < west || Math.min(easting[a]!, easting[b]!) > east) continue;
+    if (Math.max(northing[a]!, northing[b]!) < south || Math.min(northing[a]!, northing[b]!) > north) continue;
+    for (const i of [a, b]) places.push(easting[i]! + origin[0], northing[i]! + origin[1], elevation[i]!);
+    marks.push(twins[h]! < 0 ? 2 : (held?.[h] ?? 0));
+  }
+  const tooMany = marks.length > MOST_SIDES;
+  return packArrays(
+    { places: Float64Array.from(tooMany ? [] : places), marks: Uint8Array.from(tooMany ? [] : marks) },
+    { tooMany },
+  );
+}
 
 export function buildTin({
   nodes,
@@ -93,6 +234,7 @@ export function buildTin({
   thinCell,
   options,
   lines,
+  edits,
   port,
 }: TriangulateTask): TriangulateResult {
   const takes = new Uint8Array(256);
@@ -118,10 +260,10 @@ export function buildTin({
   port.postMessage(0.1);
   const kept = thinCell > 0 ? onePointPerCell(easting, northing, elevation, thinCell) : undefined;
   const of = (values: Float64Array): Float64Array => (kept ? Float64Array.from(kept, (i) => values[i]!) : values);
-  const { tin, report } = triangulate(of(easting), of(northing), of(elevation), options, lines);
+  const { tin: built, report } = triangulate(of(easting), of(northing), of(elevation), options, lines);
   port.postMessage(0.8);
-  const frame = gridFrameOver(tin, DISPLAY_GRID_CELLS);
-  const grid = packArrays({ elevation: sampleTin(tin, frame) }, frame);
+  const { tin, refused } = edits.length > 0 ? editTin(built, edits) : { tin: built, refused: [] };
+  const grid = displayGrid(tin);
   port.postMessage(0.9);
   const result = {
     tin: packTin(tin),
@@ -129,6 +271,7 @@ export function buildTin({
     origin: tin.origin,
     facts: tinFacts(tin),
     pointsThinned: kept ? count - kept.length : 0,
+    editsRefused: refused.filter((error) => error !== undefined).length,
     ...report,
   };
   port.postMessage(1);
@@ -138,11 +281,74 @@ export function buildTin({
 export interface ContourTask {
   readonly tin: Uint8Array;
   readonly options: ContourOptions;
+  /** In elevation, job units; 0 for none. */
+  readonly smoothing: number;
+  /** Sides longer than this are thin support, job units; 0 parts nothing. */
+  readonly dashedFrom: number;
   readonly port: MessagePort;
 }
 
-export function contours({ tin, options, port }: ContourTask): { lines: Uint8Array; facts: ContourFacts } {
-  const set = traceContours(unpackTin(tin), options, throttled(port));
+/** Contours of a surface, evened out and parted where support is thin, as asked. */
+export function contours({ tin, options, smoothing, dashedFrom, port }: ContourTask): {
+  lines: Uint8Array;
+  facts: ContourFacts & { departure?: Departure };
+} {
+  const measured = unpackTin(tin);
+  const surface = smoothSurface(measured, smoothing);
+  const traced = traceWithFacets(surface, options, throttled(port));
+  const isThin = dashedFrom > 0 ? thinFacets(measured, dashedFrom) : undefined;
+  const set = isThin ? partObscured(traced, (facet) => isThin[facet] === 1, dashedFrom) : traced.contours;
+  return {
+    lines: packContours(set),
+    facts: {
+      ...contourFacts(set),
+      ...(smoothing > 0 && { departure: departureOf(traced, surface, measured.elevation) }),
+    },
+  };
+}
+
+/** The land between contours as GeoJSON polygons in full coordinates, each with its band, area and where it came from. */
+export function bandsOfSurface({
+  tin,
+  options,
+  about,
+  epsg,
+}: {
+  readonly tin: Uint8Array;
+  readonly options: { readonly interval: number; readonly base: number };
+  readonly about: Readonly<Record<string, string>>;
+  readonly epsg: number | undefined;
+}): string {
+  const surface = unpackTin(tin);
+  const [oe, on] = surface.origin;
+  const rounded = (value: number): number => Number(value.toFixed(4));
+  return JSON.stringify({
+    type: 'FeatureCollection',
+    ...geoJsonSystem(epsg),
+    features: filledBands(surface, options).map(({ low, high, polygons, area }) => ({
+      type: 'Feature',
+      properties: { low: rounded(low), high: rounded(high), area: Number(area.toFixed(2)), ...about },
+      geometry: {
+        type: 'MultiPolygon',
+        coordinates: polygons.map((rings) =>
+          rings.map((ring) => [...ring, ring[0]!].map(([e, n]) => [rounded(e + oe), rounded(n + on)])),
+        ),
+      },
+    })),
+  });
+}
+
+/** Contours of a grid as it is stored. */
+export function gridContours({
+  grid,
+  options,
+  port,
+}: Pick<ContourTask, 'options' | 'port'> & { readonly grid: Uint8Array }): {
+  lines: Uint8Array;
+  facts: ContourFacts & { departure?: Departure };
+} {
+  const { arrays, facts } = unpackArrays(grid);
+  const set = traceGrid(arrays['elevation'] as Float32Array, facts as unknown as GridFrame, options, throttled(port));
   return { lines: packContours(set), facts: contourFacts(set) };
 }
 

@@ -1,0 +1,142 @@
+import { FormatError } from '@pampero/core/formats';
+import { readAsciiGrid } from '@pampero/core/formats/ascii-grid';
+import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
+import { gridToTin, meshToTin, type MeshReport, type Tin } from '@pampero/core/terrain';
+import { XMLParser } from 'fast-xml-parser';
+import { readDxfEntities } from './dxf-entities.js';
+
+export interface ReadSurface {
+  readonly name: string;
+  readonly tin: Tin;
+  readonly report: MeshReport;
+}
+
+const stem = (fileName: string): string => fileName.replace(/\.[^.]+$/, '');
+
+/** Surfaces of a LandXML, DXF or ASCII grid text, as they are there; the file's ending tells which it is. */
+export function readSurfaceFile(text: string, fileName: string, unit: LengthUnit): ReadSurface[] {
+  const ending = fileName.split('.').at(-1)?.toLowerCase();
+  if (ending === 'xml' || ending === 'landxml') return readLandXml(text, fileName, unit);
+  if (ending === 'dxf') return [readDxfFaces(text, fileName)];
+  if (ending === 'asc' || ending === 'grd' || ending === 'txt') {
+    const { values, frame } = readAsciiGrid(text, fileName);
+    const tin = gridToTin(values, frame);
+    if (tin.facets.length === 0) throw nothing(fileName, 'no four cells beside each other with a value');
+    return [{ name: stem(fileName), tin, report: { duplicatesDropped: 0, facetsLeftOut: 0 } }];
+  }
+  throw new FormatError('not-this-format', {
+    what: `${fileName} is no form that surfaces are read from.`,
+    mend: 'Give LandXML (.xml), DXF with 3D faces (.dxf) or an ASCII grid (.asc).',
+  });
+}
+
+function nothing(fileName: string, what: string): FormatError {
+  return new FormatError('no-surface', {
+    what: `${fileName} holds ${what}.`,
+    mend: 'Save the surface with its triangles.',
+  });
+}
+
+interface XmlSurface {
+  readonly '@_name'?: string;
+  readonly Definition?: {
+    readonly Pnts?: { readonly P?: readonly { readonly '@_id': string; readonly '#text': string }[] };
+    readonly Faces?: readonly {
+      readonly F?: readonly (string | { readonly '#text': string; readonly '@_i'?: string })[];
+    }[];
+  };
+}
+
+/** Linear units of the LandXML 1.2 schema that jobs can be in. */
+const UNITS: Readonly<Record<string, LengthUnit>> = {
+  meter: 'metre',
+  USSurveyFoot: 'us-survey-foot',
+  foot: 'international-foot',
+};
+
+function readLandXml(text: string, fileName: string, unit: LengthUnit): ReadSurface[] {
+  let document: { LandXML?: Record<string, unknown> };
+  try {
+    document = new XMLParser({
+      ignoreAttributes: false,
+      parseTagValue: false,
+      parseAttributeValue: false,
+      isArray: (name) => ['Surfaces', 'Surface', 'P', 'F', 'Faces'].includes(name),
+    }).parse(text, true) as typeof document;
+  } catch (error) {
+    throw new FormatError('not-this-format', {
+      what: `${fileName} is no well-formed XML: ${error instanceof Error ? error.message : String(error)}.`,
+      mend: 'Save it again as LandXML.',
+    });
+  }
+  const root = document.LandXML;
+  if (!root)
+    throw new FormatError('not-this-format', {
+      what: `${fileName} is XML, but no LandXML.`,
+      mend: 'Save the surface as LandXML 1.2.',
+    });
+  const units = root['Units'] as Record<string, { '@_linearUnit'?: string }> | undefined;
+  const linear = units && Object.values(units).find((of) => of['@_linearUnit'] !== undefined)?.['@_linearUnit'];
+  const own = linear === undefined ? unit : UNITS[linear];
+  if (own !== unit)
+    throw new FormatError('unit-differs', {
+      what: `${fileName} is in ${own ? lengthUnits[own].name : (linear ?? 'an unknown unit')}, the job in ${lengthUnits[unit].name}: they cannot lie in one plane.`,
+      mend: 'Save it in the coordinate system and unit of the job.',
+    });
+  const surfaces = (root['Surfaces'] as { Surface?: XmlSurface[] }[] | undefined)?.flatMap(
+    ({ Surface = [] }) => Surface,
+  );
+  const read = (surfaces ?? []).flatMap((surface): ReadSurface[] => {
+    const points = surface.Definition?.Pnts?.P ?? [];
+    const faces = surface.Definition?.Faces?.flatMap(({ F = [] }) => F) ?? [];
+    if (points.length === 0 || faces.length === 0) return [];
+    const number = new Map<string, number>();
+    const columns = { easting: [] as number[], northing: [] as number[], elevation: [] as number[] };
+    points.forEach((point, k) => {
+      number.set(point['@_id'], k);
+      // LandXML gives northing, easting, elevation.
+      const [n, e, z] = point['#text'].trim().split(/\s+/).map(Number);
+      columns.northing.push(n ?? NaN);
+      columns.easting.push(e ?? NaN);
+      columns.elevation.push(z ?? NaN);
+    });
+    const triangles = faces.flatMap((face): [number, number, number][] => {
+      // Faces marked i="1" are hidden: the surface has a hole there.
+      if (typeof face !== 'string' && face['@_i'] === '1') return [];
+      const corners = (typeof face === 'string' ? face : face['#text']).trim().split(/\s+/);
+      const of = corners.slice(0, 3).map((id) => number.get(id));
+      if (of.length < 3 || of.some((k) => k === undefined))
+        throw new FormatError('coordinate-wrong', {
+          what: `In ${fileName} the triangle ${corners.join(' ')} names a point that is not there.`,
+          mend: 'Save the surface again with all its points.',
+        });
+      return [of as [number, number, number]];
+    });
+    return [{ name: surface['@_name'] ?? stem(fileName), ...meshToTin(columns, triangles) }];
+  });
+  if (read.length === 0) throw nothing(fileName, 'no surface with points and triangles');
+  return read;
+}
+
+function readDxfFaces(text: string, fileName: string): ReadSurface {
+  const columns = { easting: [] as number[], northing: [] as number[], elevation: [] as number[] };
+  const triangles: [number, number, number][] = [];
+  for (const entity of readDxfEntities(text, fileName)) {
+    // The parser puts an empty corner where a face has none.
+    const vertices = (entity.vertices ?? []).filter(({ x }) => x !== undefined);
+    if (entity.type !== '3DFACE' || vertices.length < 3) continue;
+    const first = columns.easting.length;
+    for (const { x, y, z = 0 } of vertices) {
+      columns.easting.push(x);
+      columns.northing.push(y);
+      columns.elevation.push(z);
+    }
+    triangles.push([first, first + 1, first + 2]);
+    // A face of four corners is two triangles, unless its last corner is the third again.
+    const [third, fourth] = [vertices[2]!, vertices[3]];
+    if (fourth && (fourth.x !== third.x || fourth.y !== third.y || fourth.z !== third.z))
+      triangles.push([first, first + 2, first + 3]);
+  }
+  if (triangles.length === 0) throw nothing(fileName, 'no 3D faces');
+  return { name: stem(fileName), ...meshToTin(columns, triangles) };
+}

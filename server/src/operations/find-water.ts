@@ -1,0 +1,94 @@
+import type { FindWaterParameters } from '@pampero/contract';
+import { GROUND } from '@pampero/core/cloud';
+import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
+import { mergeGround, newGroundSums, waterLevels } from '@pampero/core/objects';
+import { checkCancelled, PamperoError } from '@pampero/core/task';
+import type { RunWork } from '../runs/run-service.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { replaceMarks } from '../store/history-repository.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { formatCount } from './format-figures.js';
+import { handOver, mapWide, nodeGroups, readNodeColumns, withNewClasses } from './node-groups.js';
+import { frameOver, partFrame } from './raster-frames.js';
+
+const WATER = 9;
+/** What may turn out to be water; what a surveyor has said of roads, roofs and noise stays. */
+const ASKED: readonly number[] = [0, 1, GROUND, 3];
+const LANES = 3;
+/** Loss of beams shows in cells of about so many points. */
+const POINTS_A_CELL = 5;
+
+/** Water from where beams are lost, grown along its level to the banks. */
+export function findWaterWork(pool: TaskPool, parameters: FindWaterParameters, unit: LengthUnit): RunWork {
+  return async ({ job, signal, historyId, report }) => {
+    const { cloudId, tolerance } = parameters;
+    const facts = await readCloudFacts(job.read, cloudId);
+    const quantisation = quantisationOf(facts);
+    const { min, max } = facts.bounds;
+    const spacing = Math.sqrt(((max[0] - min[0]) * (max[1] - min[1])) / Math.max(1, facts.pointCount));
+    const metre = 1 / metresPer(unit);
+    const cell = Number(Math.max(metre, spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2));
+    const frame = frameOver(facts, cell);
+    const masks = [new Uint8Array(256).fill(1), new Uint8Array(256)] as const;
+    // Water found before is sought anew.
+    masks[1][GROUND] = masks[1][WATER] = 1;
+    const [all, ground] = [newGroundSums(frame), newGroundSums(frame)];
+    const groups = await nodeGroups(job.read, cloudId);
+    let done = 0;
+    await mapWide(groups, LANES, async (group) => {
+      checkCancelled(signal);
+      const nodes = await readNodeColumns(job.read, group, { attributes: false });
+      const part = partFrame(frame, group, facts);
+      const [allOf, groundOf] = await pool.run(
+        'classSums',
+        { nodes, quantisation, frame: part, masks },
+        signal,
+        handOver(nodes),
+      );
+      mergeGround(all, allOf!);
+      mergeGround(ground, groundOf!);
+      report((0.5 * ++done) / groups.length, 'Looking where beams are lost');
+    });
+    if (!ground.count.some((n) => n > 0))
+      throw new PamperoError('no-ground', {
+        what: `The cloud ${facts.name} has no ground points, and water is told by the banks about it.`,
+        mend: 'Find its ground first.',
+      });
+    const water = waterLevels(
+      all,
+      ground,
+      { scale: quantisation.scale[2], offset: quantisation.offset[2] },
+      { metre, leastArea: parameters.smallest ** 2, tolerance },
+    );
+    const takes = new Uint8Array(256);
+    for (const code of ASKED) takes[code] = 1;
+    const level = new Float64Array(new SharedArrayBuffer(water.level.byteLength));
+    level.set(water.level);
+    done = 0;
+    const parts = await mapWide(groups, LANES, async (group) => {
+      checkCancelled(signal);
+      const nodes = await readNodeColumns(job.read, group, { attributes: false });
+      const task = { nodes, quantisation, water: { ...water, level }, takes, tolerance, code: WATER };
+      const found = await pool.run('waterOfNodes', task, signal, handOver(nodes));
+      report(0.5 + (0.45 * ++done) / groups.length, 'Classing points');
+      return found;
+    });
+    const { changes, gained } = await withNewClasses(job.read, parts.flat());
+    const count = gained[WATER] ?? 0;
+    const cells = water.level.reduce((sum, v) => sum + (Number.isNaN(v) ? 0 : 1), 0);
+    const area = Math.round(cells * cell * cell);
+    return {
+      outcome:
+        cells === 0
+          ? 'No water was found. Water that returns every beam has to be outlined by hand.'
+          : `${formatCount(count)} points to water, ${formatCount(area)} square ${unit === 'metre' ? 'metres' : 'feet'} of it`,
+      figures: [
+        { label: 'To 9 Water', value: count, quantity: 'count' },
+        { label: 'Area', value: area, quantity: 'area' },
+      ],
+      store: async (models) => ({
+        effects: changes.length === 0 ? [] : [await replaceMarks(models, historyId, cloudId, changes)],
+      }),
+    };
+  };
+}
