@@ -9,6 +9,9 @@ import type {
   Geoid,
   GroundDoubtResource,
   GroundPreview,
+  ProfileResource,
+  SurfaceFaultResource,
+  SpotPoint,
   GroundProposalResource,
   History,
   ImportRequest,
@@ -169,12 +172,39 @@ export class ApiService {
       .pipe(asProblem());
   }
 
+  findSurfaceFaults(jobId: string, surfaceId: number): Observable<SurfaceFaultResource[]> {
+    return this.http.get<SurfaceFaultResource[]>(`/api/jobs/${jobId}/surfaces/${surfaceId}/faults`).pipe(asProblem());
+  }
+
+  /** Sides of a surface's triangles in a window, packed. */
+  readSurfaceSides(
+    jobId: string,
+    surfaceId: number,
+    window: { west: number; south: number; east: number; north: number },
+  ): Observable<ArrayBuffer> {
+    return this.http
+      .post(`/api/jobs/${jobId}/surfaces/${surfaceId}/sides`, window, { responseType: 'arraybuffer' })
+      .pipe(asProblem());
+  }
+
+  readProfile(jobId: string, profileId: number): Observable<ProfileResource> {
+    return this.http.get<ProfileResource>(`/api/jobs/${jobId}/profiles/${profileId}`).pipe(asProblem());
+  }
+
+  readSpots(jobId: string, spotsId: number): Observable<SpotPoint[]> {
+    return this.http.get<SpotPoint[]>(`/api/jobs/${jobId}/spots/${spotsId}`).pipe(asProblem());
+  }
+
   lookForDoubts(jobId: string, cloudId: number): Observable<GroundDoubtResource[]> {
     return this.http.get<GroundDoubtResource[]>(`/api/jobs/${jobId}/clouds/${cloudId}/ground-doubts`).pipe(asProblem());
   }
 
   lookAtControl(jobId: string, cloudId: number): Observable<ControlLook> {
     return this.http.get<ControlLook>(`/api/jobs/${jobId}/clouds/${cloudId}/control`).pipe(asProblem());
+  }
+
+  importSurface(jobId: string, surface: { text: string; fileName: string }): Observable<Run> {
+    return this.http.post<Run>(`/api/jobs/${jobId}/surfaces`, surface).pipe(asProblem());
   }
 
   importLines(jobId: string, lines: LineText): Observable<Run> {

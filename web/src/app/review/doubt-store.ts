@@ -4,9 +4,9 @@ import type { GroundDoubtResource } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { metresPer } from '@pampero/core/geodesy';
 import type { Selection, Shape } from '@pampero/core/selection';
-import { catchError, EMPTY, finalize } from 'rxjs';
+import { catchError, EMPTY, finalize, switchMap } from 'rxjs';
+import { pointsOf } from '../shared/bits';
 import { ApiService, asJson } from '../api/api.service';
-import { SelectionStore } from '../tools/selection-store';
 import { ViewCameras } from '../viewer/view-cameras';
 import { WorkbenchStore } from '../workbench/workbench-store';
 
@@ -21,8 +21,8 @@ export const MENDS: Readonly<Record<GroundDoubtResource['kind'], string>> = {
   roof: 'Take out of ground',
   thin: 'Take out of ground',
   pit: 'To low points',
-  hole: 'Select what lies there',
-  step: 'Select what lies there',
+  hole: 'Look for ground there again',
+  step: 'Upper side out of ground',
 };
 
 /** Where the ground is most likely wrong, walked one by one. */
@@ -31,7 +31,6 @@ export class DoubtStore {
   private readonly api = inject(ApiService);
   private readonly store = inject(WorkbenchStore);
   private readonly cameras = inject(ViewCameras);
-  private readonly selection = inject(SelectionStore);
 
   private readonly found = signal<readonly GroundDoubtResource[] | undefined>(undefined);
   private readonly mended = signal<ReadonlySet<string>>(new Set());
@@ -137,24 +136,76 @@ export class DoubtStore {
   mend(): void {
     const doubt = this.current();
     if (!doubt || doubt.state !== 'open') return;
-    const steps = this.pointsOf(doubt);
-    if (doubt.kind === 'hole' || doubt.kind === 'step') {
-      this.selection.use(steps);
-      return;
-    }
+    if (doubt.kind === 'hole') this.lookAgain(doubt);
+    else this.setClass(doubt, this.stepsFor(doubt), doubt.kind === 'pit' ? 7 : 1);
+  }
+
+  private setClass(doubt: GroundDoubtResource, steps: Selection, classCode: number): void {
     this.isMending = true;
-    this.store.start(
-      'set-class',
-      { selection: asJson(steps), classCode: doubt.kind === 'pit' ? 7 : 1 },
-      ({ problem }) => this.store.say(problem.detail),
+    this.store.start('set-class', { selection: asJson(steps), classCode }, ({ problem }) =>
+      this.store.say(problem.detail),
     );
     this.mended.update((keys) => new Set([...keys, doubt.key]));
     this.go(1);
   }
 
-  /** The ground points that are in doubt; of a hole, what is not ground. */
-  private pointsOf({ kind, outline, elevation, size }: GroundDoubtResource): Selection {
-    const visible = { hiddenClasses: [], withWithheld: false, clouds: [this.cloudId] };
+  /**
+   * A hole is often the top of something taken for a building, or ground rougher than the rest: it is looked for again there, with
+   * buildings no larger than half the hole and twice the tolerance.
+   */
+  private lookAgain(doubt: GroundDoubtResource): void {
+    const jobId = this.store.jobId();
+    const cloudId = this.cloudId;
+    const [east, north] = [doubt.outline.map(([e]) => e), doubt.outline.map(([, n]) => n)];
+    const window = {
+      west: Math.min(...east),
+      south: Math.min(...north),
+      east: Math.max(...east),
+      north: Math.max(...north),
+    };
+    this.api
+      .proposeGround(jobId, cloudId)
+      .pipe(
+        switchMap(({ parameters }) =>
+          this.api.previewGround(jobId, cloudId, {
+            window,
+            parameters: {
+              ...parameters,
+              largestBuilding: Math.max(2 / metresPer(this.store.unit()), doubt.size / 2),
+              tolerance: 2 * Number(parameters['tolerance']),
+            },
+          }),
+        ),
+        catchError((error: unknown) => {
+          this.store.say(error instanceof Error ? error.message : String(error));
+          return EMPTY;
+        }),
+      )
+      .subscribe((preview) => {
+        if (preview.gained === 0) {
+          this.store.say('No point lies low enough there to be ground. Accepted, it stays a hole: nothing is made up.');
+          return;
+        }
+        const visible = this.visible();
+        this.setClass(
+          doubt,
+          [
+            { how: 'add', shape: pointsOf(preview), visible },
+            // Ground that the looser settings would give up stays.
+            { how: 'take', shape: { kind: 'classes', classes: [GROUND, 7, 18] }, visible },
+          ],
+          GROUND,
+        );
+      });
+  }
+
+  private visible(): Selection[number]['visible'] {
+    return { hiddenClasses: [], withWithheld: false, clouds: [this.cloudId] };
+  }
+
+  /** The ground points that are in doubt. */
+  private stepsFor({ kind, outline, elevation, size }: GroundDoubtResource): Selection {
+    const visible = this.visible();
     const keep = (shape: Shape): Selection[number] => ({ how: 'keep', shape, visible });
     const within: Selection = [{ how: 'add', shape: { kind: 'boundary', corners: outline, buffer: 0 }, visible }];
     const ground = keep({ kind: 'classes', classes: [GROUND] });
@@ -168,15 +219,10 @@ export class DoubtStore {
     switch (kind) {
       case 'spike':
         return [...within, ground, heights(elevation - size / 2, undefined)];
+      case 'step':
+        return [...within, ground, heights(elevation, undefined)];
       case 'pit':
         return [...within, ground, heights(undefined, elevation + size / 2)];
-      case 'hole':
-        return [
-          ...within,
-          { how: 'take', shape: { kind: 'classes', classes: [GROUND, 6, 7, 9, 18] }, visible },
-          keep({ kind: 'returns', which: ['single', 'last'] }),
-          heights(undefined, elevation + size / 8),
-        ];
       default:
         return [...within, ground];
     }

@@ -1,9 +1,9 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject, input, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import type { GroundPreview } from '@pampero/contract';
 import { catchError, EMPTY, finalize } from 'rxjs';
 import { ApiService } from '../api/api.service';
-import { bitsFromText } from '../shared/bits';
+import { pointsOf } from '../shared/bits';
 import { formatCount } from '../shared/format';
 import { SelectionStore } from '../tools/selection-store';
 import { ViewCameras } from '../viewer/view-cameras';
@@ -65,15 +65,6 @@ export class GroundPreviewComponent {
   protected readonly kept = signal<Values | undefined>(undefined);
   protected readonly said = signal<string | undefined>(undefined);
 
-  /** The land that Plan shows. */
-  private readonly window = computed(() => {
-    const { x, y, unitsPerPixel } = this.cameras.plan();
-    const { width, height } = this.cameras.places().plan;
-    const [ox, oy] = this.cameras.origin();
-    const [w, h] = [(width / 2) * unitsPerPixel, (height / 2) * unitsPerPixel];
-    return { west: x + ox - w, south: y + oy - h, east: x + ox + w, north: y + oy + h };
-  });
-
   protected keep(): void {
     this.kept.set(this.values());
     this.said.set('Kept. Change what you like, then hold them against each other.');
@@ -101,7 +92,7 @@ export class GroundPreviewComponent {
     this.isLooking.set(true);
     this.api
       .previewGround(this.store.jobId(), cloudId, {
-        window: this.window(),
+        window: this.cameras.planWindow(),
         parameters: this.values(),
         ...(against && { against }),
       })
@@ -114,11 +105,8 @@ export class GroundPreviewComponent {
       )
       .subscribe((found) => {
         this.said.set(say(found));
-        const nodes = found.nodes.map(({ nodeId, bits }) => ({ nodeId, bits: bitsFromText(bits) }));
         this.selection.use(
-          nodes.length === 0
-            ? []
-            : [{ how: 'add', shape: { kind: 'points', nodes }, visible: this.lookStore.visible() }],
+          found.nodes.length === 0 ? [] : [{ how: 'add', shape: pointsOf(found), visible: this.lookStore.visible() }],
         );
       });
   }

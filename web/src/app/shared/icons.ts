@@ -1,6 +1,8 @@
 import { inject, Injectable } from '@angular/core';
 import { MatIconRegistry } from '@angular/material/icon';
 import { DomSanitizer } from '@angular/platform-browser';
+import fold from '@material-symbols/svg-400/outlined/chevron_right.svg';
+import triangles from '@material-symbols/svg-400/outlined/change_history.svg';
 import hand from '@material-symbols/svg-400/outlined/pan_tool.svg';
 import outline from '@material-symbols/svg-400/outlined/lasso_select.svg';
 import box from '@material-symbols/svg-400/outlined/select.svg';
@@ -41,6 +43,8 @@ import hidden from '@material-symbols/svg-400/outlined/visibility_off.svg';
 import warning from '@material-symbols/svg-400/outlined/warning.svg';
 
 const icons = {
+  fold,
+  triangles,
   hand,
   outline,
   box,

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { GROUND } from '@pampero/core/cloud';
-import { carryClasses, findGround, findObjects } from '@pampero/contract';
+import { carryClasses, findGround, findObjects, findWater } from '@pampero/contract';
 import { catchError, of, switchMap } from 'rxjs';
 import { ApiService } from '../api/api.service';
 import { GroundPreviewComponent } from '../review/ground-preview.component';
@@ -10,11 +10,18 @@ import { DoubtQueueComponent } from '../review/doubt-queue.component';
 import { formatCount, formatNumber, formatShare, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { OperationFormComponent } from './operation-form.component';
+import { SheetPartComponent } from './sheet-part.component';
 
 /** Classify: ground is found here. */
 @Component({
   selector: 'pam-classify-sheet',
-  imports: [DoubtQueueComponent, GroundPreviewComponent, ObjectListComponent, OperationFormComponent],
+  imports: [
+    DoubtQueueComponent,
+    GroundPreviewComponent,
+    ObjectListComponent,
+    OperationFormComponent,
+    SheetPartComponent,
+  ],
   template: `
     <div class="figures">
       <div>
@@ -28,43 +35,52 @@ import { OperationFormComponent } from './operation-form.component';
       </div>
     </div>
     @if (hasGround()) {
-      <h3>Where ground may be wrong</h3>
-      <pam-doubt-queue />
+      <pam-sheet-part heading="Where ground may be wrong" name="doubts" [open]="true">
+        <pam-doubt-queue />
+      </pam-sheet-part>
     }
-    <h3>Ground</h3>
-    <p class="soft">{{ operation.does }}</p>
-    <pam-operation-form
-      [operation]="operation"
-      [subject]="subject()"
-      [blocked]="blocked()"
-      [proposed]="proposed()"
-      (changed)="values.set($event)"
-    >
-      @if (proposal(); as p) {
-        <details class="why" data-testid="ground-reasons">
-          <summary>Why these are proposed</summary>
-          <ul>
-            @for (reason of p.reasons; track reason) {
-              <li>{{ reason }}</li>
-            }
-          </ul>
-        </details>
+    <pam-sheet-part heading="Ground" name="ground" [open]="true">
+      <p class="soft">{{ operation.does }}</p>
+      <pam-operation-form
+        [operation]="operation"
+        [subject]="subject()"
+        [blocked]="blocked()"
+        [proposed]="proposed()"
+        (changed)="values.set($event)"
+      >
+        @if (proposal(); as p) {
+          <details class="why" data-testid="ground-reasons">
+            <summary>Why these are proposed</summary>
+            <ul>
+              @for (reason of p.reasons; track reason) {
+                <li>{{ reason }}</li>
+              }
+            </ul>
+          </details>
+        }
+      </pam-operation-form>
+      @if (store.clouds().length > 0) {
+        <pam-ground-preview [values]="values()" />
       }
-    </pam-operation-form>
-    @if (store.clouds().length > 0) {
-      <pam-ground-preview [values]="values()" />
-    }
-    <h3>What stands on it</h3>
-    <p class="soft">{{ objects.does }}</p>
-    <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
+    </pam-sheet-part>
+    <pam-sheet-part heading="Water" name="water">
+      <p class="soft">{{ water.does }}</p>
+      <pam-operation-form [operation]="water" [blocked]="objectsBlocked()" />
+    </pam-sheet-part>
+    <pam-sheet-part heading="What stands on it" name="objects" [open]="hasGround()">
+      <p class="soft">{{ objects.does }}</p>
+      <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
+    </pam-sheet-part>
     @if (hasGround()) {
-      <h3>Object by object</h3>
-      <pam-object-list />
+      <pam-sheet-part heading="Object by object" name="object-list" [open]="true">
+        <pam-object-list />
+      </pam-sheet-part>
     }
     @if (store.clouds().length > 1) {
-      <h3>From cloud to cloud</h3>
-      <p class="soft">{{ carry.does }}</p>
-      <pam-operation-form [operation]="carry" />
+      <pam-sheet-part heading="From cloud to cloud" name="carry">
+        <p class="soft">{{ carry.does }}</p>
+        <pam-operation-form [operation]="carry" />
+      </pam-sheet-part>
     }
   `,
   styleUrl: './sheet.scss',
@@ -76,6 +92,7 @@ export class ClassifySheetComponent {
   private readonly api = inject(ApiService);
   protected readonly operation = findGround;
   protected readonly objects = findObjects;
+  protected readonly water = findWater;
   protected readonly carry = carryClasses;
   protected readonly hasGround = computed(() => this.store.classCounts().has(GROUND));
   protected readonly objectsBlocked = computed(

@@ -3,7 +3,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import type { Cloud, ProductFileFormat } from '@pampero/contract';
-import { formatCount } from '../shared/format';
+import { formatCount, formatNumber, shortUnit } from '../shared/format';
 import { ExportPointsDialogComponent, type ExportPointsData } from './export-points-dialog.component';
 import { WorkbenchStore } from '../workbench/workbench-store';
 
@@ -104,7 +104,12 @@ export class DeliverSheetComponent {
         detail: `${formatCount(set.facts.lines)} contours as 3D polylines${set.isStale ? ', stale' : ''}`,
         formats: [
           { name: 'DXF', url: `${base}/contours/${set.id}/dxf`, testId: 'export-dxf' },
-          ...files(set.id, { gpkg: 'GeoPackage', shp: 'Shapefile', geojson: 'GeoJSON' }),
+          ...files(set.id, {
+            gpkg: 'GeoPackage',
+            shp: 'Shapefile',
+            geojson: 'GeoJSON',
+            ...(set.parameters['gridId'] === undefined && { bands: 'Bands' }),
+          }),
         ],
         isStale: set.isStale,
       })),
@@ -119,11 +124,32 @@ export class DeliverSheetComponent {
               detail: `Grid, ${formatCount(Number(facts['columns']))} by ${formatCount(Number(facts['rows']))} cells${stale}`,
               formats: files(id, {
                 tif: 'GeoTIFF',
+                tint: 'Tints',
                 hillshade: 'Hillshade',
                 slope: 'Slope',
                 asc: 'ASCII grid',
                 xyz: 'XYZ',
               }),
+              isStale,
+            },
+          ];
+        if (kind === 'volume')
+          return [
+            {
+              id: `volume-${id}`,
+              what: name,
+              detail: `Volume${stale}`,
+              formats: files(id, { 'volume-csv': 'CSV' }),
+              isStale,
+            },
+          ];
+        if (kind === 'profile')
+          return [
+            {
+              id: `profile-${id}`,
+              what: name,
+              detail: `Profile, ${formatNumber(Number(facts['length']), 1)} ${shortUnit(this.store.unit())}${stale}`,
+              formats: files(id, { 'profile-csv': 'CSV' }),
               isStale,
             },
           ];

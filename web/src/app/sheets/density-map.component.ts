@@ -10,7 +10,7 @@ import {
 import type { CloudReport } from '@pampero/contract';
 import { formatNumber } from '../shared/format';
 import { abgr } from '../viewer/colours';
-import { RAMP_SIZE, rampGradient, rampTable } from '../viewer/ramps';
+import { RAMP_SIZE, rampGradient, rampTable } from '@pampero/core/tints';
 
 /** From thin, pale, to thick, dark. */
 const TABLE = rampTable('land').slice().reverse();

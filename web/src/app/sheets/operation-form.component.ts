@@ -106,11 +106,12 @@ export class OperationFormComponent {
   /** All lines there are; the newest of clouds and surfaces; otherwise the default. */
   private usual(field: ParameterField, options: readonly { value: unknown }[]): unknown {
     if (field.quantity === 'lines-list') return options.map(({ value }) => value);
-    if (field.quantity === 'lines') return undefined;
+    if (field.quantity === 'lines' || field.quantity === 'grid') return undefined;
     return field.default ?? options.at(-1)?.value;
   }
 
-  protected set(name: string, value: unknown): void {
+  /** Enters a value, as typing it would. */
+  set(name: string, value: unknown): void {
     this.entered.update((entered) => ({ ...entered, [name]: value }));
     if (this.faults()[name]) this.faults.update(({ [name]: _, ...rest }) => rest);
   }
@@ -150,6 +151,7 @@ export class OperationFormComponent {
   /** A choice of one needs no field. */
   private isSettled(field: ParameterField): boolean {
     if (field.quantity === 'lines-list' || field.quantity === 'lines') return this.store.lines().length === 0;
+    if (field.quantity === 'grid') return this.optionsOf(field).length <= 1;
     return isProduct(field) && this.optionsOf(field).length <= 1;
   }
 
@@ -168,6 +170,14 @@ export class OperationFormComponent {
         return [
           { value: undefined, label: 'nothing: all of it' },
           ...this.store.lines().map(({ id, name }) => ({ value: id, label: name })),
+        ];
+      case 'grid':
+        return [
+          { value: undefined, label: 'no: the surface' },
+          ...this.store
+            .products()
+            .filter(({ kind }) => kind === 'grid')
+            .map(({ id, name }) => ({ value: id, label: name })),
         ];
       case 'lines-list':
         return this.store.lines().map(({ id, name }) => ({ value: id, label: name }));

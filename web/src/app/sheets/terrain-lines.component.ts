@@ -12,6 +12,7 @@ import { WorkbenchStore } from '../workbench/workbench-store';
 
 const ROLE_NAMES: Readonly<Record<LineRole, string>> = {
   breakline: 'breaklines',
+  soft: 'soft breaklines',
   boundary: 'a boundary',
   hole: 'holes',
   water: 'water, level',

@@ -1,23 +1,33 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { FactsComponent } from '../shared/facts.component';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
-import { buildSurface, drawContours, makeGrid, measureVolume, stateAccuracy } from '@pampero/contract';
+import { buildSurface, drawContours, makeGrid, measureVolume, stateAccuracy, type Product } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { formatCount, formatNumber, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { FigureCardsComponent } from './figure-cards.component';
+import { ContourPreviewComponent } from '../terrain/contour-preview.component';
+import { ProfilePanelComponent } from '../terrain/profile-panel.component';
+import { SurfaceEditPanelComponent } from '../terrain/surface-edit-panel.component';
+import { TintPanelComponent } from '../terrain/tint-panel.component';
 import { TerrainLinesComponent } from './terrain-lines.component';
 import { OperationFormComponent } from './operation-form.component';
+import { SheetPartComponent } from './sheet-part.component';
 
 /** Terrain: a surface from ground, contours on the surface. */
 @Component({
   selector: 'pam-terrain-sheet',
   imports: [
+    ContourPreviewComponent,
     FactsComponent,
     FigureCardsComponent,
     OperationFormComponent,
+    ProfilePanelComponent,
+    SheetPartComponent,
+    SurfaceEditPanelComponent,
     TerrainLinesComponent,
+    TintPanelComponent,
     MatButtonModule,
     MatIconModule,
   ],
@@ -29,6 +39,7 @@ export class TerrainSheetComponent {
   protected readonly store = inject(WorkbenchStore);
   protected readonly surfaceOperation = buildSurface;
   protected readonly contourOperation = drawContours;
+  protected readonly contourValues = signal<Record<string, unknown>>({});
 
   protected readonly gridOperation = makeGrid;
   protected readonly volumeOperation = measureVolume;
@@ -48,6 +59,27 @@ export class TerrainSheetComponent {
     const unit = shortUnit(this.store.unit());
     return `Contours at ${finest} ${unit} are finer than the check points support: ${formatNumber(supported, 2)} ${unit}.`;
   });
+
+  protected async importSurface(input: HTMLInputElement): Promise<void> {
+    const file = input.files?.[0];
+    input.value = '';
+    if (file) this.store.importSurface({ text: await file.text(), fileName: file.name });
+  }
+
+  protected readonly lineCount = computed(() => {
+    const count = this.store.lines().length;
+    return count === 0 ? '' : `${count} ${count === 1 ? 'set' : 'sets'}`;
+  });
+  protected readonly stated = computed(() => {
+    const stated = this.store.products().findLast(({ kind }) => kind === 'accuracy');
+    const rmse = (stated?.facts['statement'] as { rmse?: number } | undefined)?.rmse;
+    return rmse === undefined ? '' : `RMSEz ${formatNumber(rmse, 3)} ${shortUnit(this.store.unit())}`;
+  });
+  /** How many of a kind there are. */
+  protected made(kind: Product['kind']): string {
+    const count = this.store.products().filter((product) => product.kind === kind).length;
+    return count === 0 ? '' : String(count);
+  }
 
   protected readonly latest = computed(() => this.store.surfaces().at(-1));
   protected readonly figures = computed(() => {

@@ -5,11 +5,13 @@ import { FactsComponent } from '../shared/facts.component';
 import { formatCount, formatFigure, formatNumber, shortUnit } from '../shared/format';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { OperationFormComponent } from './operation-form.component';
+import { SheetPartComponent } from './sheet-part.component';
+import { SpotTableComponent } from './spot-table.component';
 
 /** Thin: how few points say the same. */
 @Component({
   selector: 'pam-thin-sheet',
-  imports: [FactsComponent, OperationFormComponent],
+  imports: [FactsComponent, OperationFormComponent, SheetPartComponent, SpotTableComponent],
   template: `
     <div class="figures">
       <div>
@@ -22,19 +24,23 @@ import { OperationFormComponent } from './operation-form.component';
         <span class="num">{{ figures().spacing }}</span><span>ground spacing</span>
       </div>
     </div>
-    <h3>Thin</h3>
-    <p class="soft">{{ operation.does }}</p>
-    <pam-operation-form [operation]="operation" [blocked]="blocked()" />
+    <pam-sheet-part heading="Thin" name="thin" [open]="true">
+      <p class="soft">{{ operation.does }}</p>
+      <pam-operation-form [operation]="operation" [blocked]="blocked()" />
+      <p class="soft">
+        Withheld points are shown again by colour, <i>show withheld points</i>; select them and restore, or undo.
+      </p>
+    </pam-sheet-part>
     @if (last(); as run) {
-      <h3>What it did</h3>
-      <pam-facts [facts]="run" data-testid="thinning-result" />
+      <pam-sheet-part heading="What it did" name="thinned" [open]="true">
+        <pam-facts [facts]="run" data-testid="thinning-result" />
+      </pam-sheet-part>
     }
-    <h3>Numbered points</h3>
-    <p class="soft">{{ numbering.does }} They leave in Deliver.</p>
-    <pam-operation-form [operation]="numbering" [blocked]="blocked()" />
-    <p class="soft">
-      Withheld points are shown again by colour, <i>show withheld points</i>; select them and restore, or undo.
-    </p>
+    <pam-sheet-part heading="Numbered points" name="spots" [open]="true">
+      <p class="soft">{{ numbering.does }} They leave in Deliver.</p>
+      <pam-operation-form [operation]="numbering" [blocked]="blocked()" />
+      <pam-spot-table />
+    </pam-sheet-part>
   `,
   styleUrl: './sheet.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,

@@ -1,6 +1,7 @@
 import { effect, inject, Injectable, signal, untracked } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { NameDialogComponent } from '../shared/name-dialog.component';
+import { SurfaceEditStore } from '../terrain/surface-edit-store';
 import { DrawingLink } from '../viewer/drawing-link';
 import { ViewCameras } from '../viewer/view-cameras';
 import type { PickedPoint, ViewId } from '../viewer/viewer-protocol';
@@ -34,6 +35,7 @@ export class ToolGestures {
   private readonly cameras = inject(ViewCameras);
   private readonly selection = inject(SelectionStore);
   private readonly measures = inject(MeasureStore);
+  private readonly surfaceEdits = inject(SurfaceEditStore);
   private readonly link = inject(DrawingLink);
   private readonly dialog = inject(MatDialog);
 
@@ -169,6 +171,12 @@ export class ToolGestures {
       case 'note':
         this.withPoint(view, px, py, (point) => this.note(point));
         break;
+      case 'triangles': {
+        const [x, y] = this.cameras.hold('plan', px, py);
+        const [ox, oy] = this.cameras.origin();
+        this.surfaceEdits.clickAt([x + ox, y + oy]);
+        break;
+      }
     }
   }
 

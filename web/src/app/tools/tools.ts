@@ -12,6 +12,7 @@ export const TOOL_IDS = [
   'section',
   'measure',
   'note',
+  'triangles',
 ] as const;
 /** What the pointer does in the views. */
 export type ToolId = (typeof TOOL_IDS)[number];
@@ -118,6 +119,15 @@ export const TOOLS: readonly ToolFacts[] = [
     key: 'n',
     hint: 'Click the point that the note is about.',
     views: everywhere,
+    selects: false,
+  },
+  {
+    id: 'triangles',
+    name: 'Triangles',
+    icon: 'triangles',
+    key: 'e',
+    hint: 'Click in Plan: what a click does to the surface is chosen in Terrain.',
+    views: ['plan'],
     selects: false,
   },
 ];

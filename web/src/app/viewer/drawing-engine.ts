@@ -10,7 +10,10 @@ import { asSelectable, colourNode, exactPoint, missingColumn, sceneNode } from '
 import { ProcessorPainter, type PainterName, type PointPainter } from './point-painter';
 import { columnFor, isRamped, spreadOf, valuesOf, type ColumnKey } from './point-values';
 import { drawGrid, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
-import { areaOver, profileOver, shadedGrid } from './surface-grid';
+import { traceGrid } from '@pampero/core/contours';
+import { contourSegments } from './contour-lines';
+import { coversView, surfaceAt, windowOf } from './surface-grid';
+import { areaOver, profileOver, shadedGrid, spreadOfValues, tintedValues, type GridPlace } from './surface-grid';
 import type {
   DrawnCloud,
   DrawnLines,
@@ -21,6 +24,7 @@ import type {
   Question,
   ViewerAnswer,
   ViewerQuestions,
+  DrawnSurface,
   ViewerRequest,
   ViewId,
 } from './viewer-protocol';
@@ -56,6 +60,14 @@ export class DrawingEngine {
   private edition = 0;
   private grid: DrawnGrid | undefined;
   private gridUrl: string | undefined;
+  private colouredFrom: string | undefined;
+  private surfaces: readonly { readonly grid: DrawnGrid; readonly opacity: number }[] = [];
+  /** What the surface that was drawn last is coloured by. */
+  private tinted: Float32Array | undefined;
+  private surfaceSerial = 0;
+  private detail: DrawnGrid | undefined;
+  private detailUrl: string | undefined;
+  private readonly rasters = new Map<string, Promise<{ values: Float32Array; place: GridPlace } | undefined>>();
   private selection: Selection = [];
   private readonly cache: NodeCache;
   private readonly preview: CleaningPreview;
@@ -103,8 +115,11 @@ export class DrawingEngine {
       case 'take-back':
         for (const cached of this.cache.all()) void this.cache.refetchMarks(cached, cached.node);
         break;
-      case 'surface':
-        void this.setSurface(request.url);
+      case 'detail':
+        void this.setDetail(request.surface);
+        break;
+      case 'surfaces':
+        void this.setSurfaces(request.surfaces);
         break;
       case 'draw': {
         const view = this.view(request.view);
@@ -200,23 +215,62 @@ export class DrawingEngine {
     this.redrawQuickly();
   }
 
-  private async setSurface(url: string | undefined): Promise<void> {
-    if (url === this.gridUrl) return;
-    this.gridUrl = url;
-    if (url === undefined) this.grid = undefined;
-    else {
-      const response = await fetch(url).catch(() => undefined);
-      if (!response?.ok) return;
-      const { arrays, facts } = unpackArrays(new Uint8Array(await response.arrayBuffer()));
-      if (url !== this.gridUrl) return;
-      this.grid = shadedGrid(
-        arrays['elevation'] as Float32Array,
-        facts as { east: number; north: number; cell: number; columns: number; rows: number },
-        this.origin,
-      );
+  private async setSurfaces(surfaces: readonly DrawnSurface[]): Promise<void> {
+    const serial = ++this.surfaceSerial;
+    const drawn: { grid: DrawnGrid; opacity: number }[] = [];
+    for (const { url, tint, opacity } of surfaces) {
+      const raster = await this.raster(url);
+      const by = typeof tint.by === 'string' ? tint.by : await this.raster(tint.by.url);
+      if (serial !== this.surfaceSerial) return;
+      if (!raster || !by) continue;
+      const values = tintedValues(raster.values, raster.place, by);
+      drawn.push({ grid: shadedGrid(raster.values, raster.place, this.origin, values, tint), opacity });
+      this.tinted = values;
     }
-    for (const cached of this.cache.all()) cached.colouredAt = -1;
+    const wanted = new Set(
+      surfaces.flatMap(({ url, tint }) => (typeof tint.by === 'string' ? [url] : [url, tint.by.url])),
+    );
+    for (const url of this.rasters.keys()) if (!wanted.has(url)) this.rasters.delete(url);
+    const before = this.grid?.elevation.length;
+    this.surfaces = drawn;
+    this.grid = drawn.at(-1)?.grid;
+    this.gridUrl = surfaces.at(-1)?.url;
+    // Points coloured by their height over it are coloured anew; another tint leaves them as they are.
+    if (this.gridUrl !== this.colouredFrom || before !== this.grid?.elevation.length)
+      for (const cached of this.cache.all()) cached.colouredAt = -1;
+    this.colouredFrom = this.gridUrl;
     this.redrawAll();
+  }
+
+  private async setDetail(surface: DrawnSurface | undefined): Promise<void> {
+    this.detailUrl = surface?.url;
+    if (!surface) {
+      this.detail = undefined;
+      return;
+    }
+    const { url, tint } = surface;
+    const raster = await this.readRaster(url);
+    const by = typeof tint.by === 'string' ? tint.by : await this.raster(tint.by.url);
+    if (url !== this.detailUrl || !raster || !by) return;
+    const values = tintedValues(raster.values, raster.place, by);
+    this.detail = shadedGrid(raster.values, raster.place, this.origin, values, tint);
+    this.redrawAll();
+  }
+
+  /** A raster as the server has it for display, fetched once. */
+  private raster(url: string): Promise<{ values: Float32Array; place: GridPlace } | undefined> {
+    const known = this.rasters.get(url);
+    if (known) return known;
+    const read = this.readRaster(url);
+    this.rasters.set(url, read);
+    return read;
+  }
+
+  private async readRaster(url: string): Promise<{ values: Float32Array; place: GridPlace } | undefined> {
+    const response = await fetch(url).catch(() => undefined);
+    if (!response?.ok) return undefined;
+    const { arrays, facts } = unpackArrays(new Uint8Array(await response.arrayBuffer()));
+    return { values: arrays['elevation'] as Float32Array, place: facts as unknown as GridPlace };
   }
 
   /** At once with fewer points, as while the view moves, then in full. */
@@ -306,7 +360,10 @@ export class DrawingEngine {
       this.cache.makeRoom();
     }
     const frame = picture.finish();
-    if (request.showSurface && this.grid && !(await this.drawSurface(frame, this.grid, view, request))) return;
+    const closeUp = request.view === 'plan' && this.detail && coversView(this.detail, matrix) ? this.detail : undefined;
+    if (request.showSurface)
+      for (const { grid, opacity } of closeUp ? [{ grid: closeUp, opacity: 1 }] : this.surfaces)
+        if (!(await this.drawSurface(frame, grid, opacity, view, request))) return;
     view.frame = frame;
     if (drawn > 0) this.hasDrawnPoints = true;
     if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
@@ -349,12 +406,13 @@ export class DrawingEngine {
   private async drawSurface(
     frame: Frame,
     grid: DrawnGrid,
+    opacity: number,
     view: ViewState,
     { matrix, isMoving }: DrawRequest,
   ): Promise<boolean> {
     const rows = 64;
     for (let row = 0; row < grid.rows - 1; row += rows) {
-      drawGrid(frame, matrix, grid, row, Math.min(grid.rows - 1, row + rows));
+      drawGrid(frame, matrix, grid, row, Math.min(grid.rows - 1, row + rows), opacity);
       if (!isMoving && (row / rows) % 4 === 3 && (await this.isOutdated(view))) return false;
     }
     return true;
@@ -404,7 +462,10 @@ export class DrawingEngine {
         return answer;
       },
       spread: () => this.spread(),
+      contours: (ask) => this.contoursOf(ask),
+      tinted: () => this.tinted && spreadOfValues(this.tinted),
       profile: ({ line }) => this.grid && profileOver(this.grid, line),
+      surfaceAt: ({ at, from }) => this.grid && surfaceAt(this.grid, at, from, this.origin[2]),
       area: ({ corners, level }) => {
         if (!this.grid) return undefined;
         const outline = new Outline(corners);
@@ -414,6 +475,21 @@ export class DrawingEngine {
     return Promise.resolve()
       .then(() => replies[question](about as never))
       .catch(() => undefined);
+  }
+
+  /** Quick contours of what is on the screen: the surface as it is drawn, in the window alone. */
+  private async contoursOf({
+    interval,
+    base,
+    indexEvery,
+    window,
+  }: ViewerQuestions['contours']['ask']): Promise<ViewerQuestions['contours']['answer']> {
+    const raster = this.gridUrl === undefined ? undefined : await this.raster(this.gridUrl);
+    if (!raster) return undefined;
+    const part = windowOf(raster.values, raster.place, window);
+    const set = traceGrid(part.values, part.place, { interval, base, indexEvery, shortestLength: 0 });
+    const { index, between } = contourSegments(set, this.origin, Infinity);
+    return { index, between, lines: set.level.length };
   }
 
   private pick({ view, column, row }: ViewerQuestions['pick']['ask']): PickedPoint | undefined {

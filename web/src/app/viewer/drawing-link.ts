@@ -5,6 +5,7 @@ import type { PainterName } from './point-painter';
 import type {
   DrawnCloud,
   DrawnLines,
+  DrawnSurface,
   ForeseenChange,
   PickedPoint,
   PointStyle,
@@ -56,8 +57,12 @@ export class DrawingLink implements OnDestroy {
     this.send({ kind: 'lines', key, layer });
   }
 
-  setSurface(url: string | undefined): void {
-    this.send({ kind: 'surface', url });
+  setSurfaces(surfaces: readonly DrawnSurface[]): void {
+    this.send({ kind: 'surfaces', surfaces });
+  }
+
+  setDetail(surface: DrawnSurface | undefined): void {
+    this.send({ kind: 'detail', surface });
   }
 
   setSelection(selection: Selection): void {

@@ -1,11 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { DoubtStore } from '../review/doubt-store';
 import { formatNumber, shortUnit } from '../shared/format';
+import { SurfaceEditStore } from '../terrain/surface-edit-store';
 import { ToolGestures } from '../tools/tool-gestures';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { dragHandle } from './drag-handle';
 import { notesIn } from './pinned-notes';
 import { roundLength } from './scale-bar';
+import { ContourFigures } from './contour-figures';
 import { ViewCameras } from './view-cameras';
 
 /** Over Plan: surveyed points, notes, the section's line with its handles, the scale. */
@@ -20,6 +22,8 @@ export class PlanOverlayComponent {
   protected readonly gestures = inject(ToolGestures);
   private readonly cameras = inject(ViewCameras);
   private readonly review = inject(DoubtStore);
+  private readonly surfaceEdits = inject(SurfaceEditStore);
+  private readonly contourFigures = inject(ContourFigures);
   protected readonly notes = notesIn('plan');
 
   protected readonly scaleBar = computed(() => {
@@ -45,6 +49,26 @@ export class PlanOverlayComponent {
     return { marks, isNamed: marks.length <= 60 };
   });
 
+  /** Figures on contours: at the size of the plan, but never too small to read; where they would crowd, fewer. */
+  protected readonly figures = computed(() => {
+    const { unitsPerPixel } = this.cameras.plan();
+    const { width, height } = this.cameras.places().plan;
+    const [ox, oy] = this.cameras.origin();
+    const taken = new Set<string>();
+    const out: { key: string; transform: string; text: string; size: number }[] = [];
+    for (const [id, figures] of this.contourFigures.all())
+      for (const [k, { easting, northing, degrees, text, height: high }] of figures.entries()) {
+        const size = Math.max(10, Math.min(15, high / unitsPerPixel));
+        const [x, y] = this.cameras.pixelOf('plan', [easting - ox, northing - oy]);
+        if (x < 0 || y < 0 || x > width || y > height) continue;
+        const place = `${Math.floor(x / 190)} ${Math.floor(y / 100)}`;
+        if (taken.has(place)) continue;
+        taken.add(place);
+        out.push({ key: `${id} ${k}`, transform: `translate(${x},${y}) rotate(${-degrees})`, text, size });
+      }
+    return out;
+  });
+
   /** Doubtful places of the ground: the one looked at outlined, the others dotted. */
   protected readonly doubts = computed(() => {
     const { width, height } = this.cameras.places().plan;
@@ -58,6 +82,15 @@ export class PlanOverlayComponent {
       const corners = outline.map(([e, n]) => this.cameras.pixelOf('plan', [e - ox, n - oy]).join());
       return [{ key, x, y, outline: isCurrent ? corners.join(' ') : undefined }];
     });
+  });
+
+  /** The spike, pit or hole that is looked at. */
+  protected readonly surfaceFault = computed(() => {
+    const fault = this.surfaceEdits.currentFault();
+    if (!fault || this.store.tool() !== 'triangles') return undefined;
+    const [ox, oy] = this.cameras.origin();
+    const [x, y] = this.cameras.pixelOf('plan', [fault.easting - ox, fault.northing - oy]);
+    return { x, y };
   });
 
   protected readonly section = computed(() => {

@@ -4,7 +4,7 @@ import { returnKind, type PreparedSelection, type SelectablePoints } from '@pamp
 import { stripColour, RETURN_COLOURS, abgr } from './colours';
 import type { SceneNode } from './level-of-detail';
 import { columnFor, valuesOf, type ColumnKey } from './point-values';
-import { RAMP_SIZE } from './ramps';
+import { RAMP_SIZE } from '@pampero/core/tints';
 import type { DrawnGrid, DrawnPoints } from './rasteriser';
 import type { ColourMode, DrawnCloud, PickedPoint, PointStyle } from './viewer-protocol';
 

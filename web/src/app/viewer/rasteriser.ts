@@ -187,8 +187,19 @@ export interface DrawnGrid {
   readonly colour: Uint32Array;
 }
 
-/** Draws rows `first` to `last` of a grid, flat-coloured by each cell's corner; cells are about a pixel on the screen. */
-export function drawGrid(frame: Frame, matrix: Matrix, grid: DrawnGrid, first = 0, last = grid.rows - 1): void {
+/**
+ * Draws rows `first` to `last` of a grid, flat-coloured by each cell's corner; cells are about a pixel on the screen.
+ * @param opacity - below 1 only so many of the pixels are drawn, in an even pattern (Bayer 1973), so that what is behind shows
+ */
+export function drawGrid(
+  frame: Frame,
+  matrix: Matrix,
+  grid: DrawnGrid,
+  first = 0,
+  last = grid.rows - 1,
+  opacity = 1,
+): void {
+  const share = Math.round(16 * opacity);
   const { columns, x, y, step, elevation, colour } = grid;
   const { width, height } = frame;
   const rowX = new Float64Array(columns * 2);
@@ -232,6 +243,7 @@ export function drawGrid(frame: Frame, matrix: Matrix, grid: DrawnGrid, first = 
         rowY[d]!,
         rowZ[d]!,
         paint,
+        share,
       );
       fillTriangle(
         frame,
@@ -245,6 +257,7 @@ export function drawGrid(frame: Frame, matrix: Matrix, grid: DrawnGrid, first = 
         rowY[c]!,
         rowZ[c]!,
         paint,
+        share,
       );
     }
   }
@@ -262,6 +275,7 @@ function fillTriangle(
   cy: number,
   cz: number,
   paint: number,
+  share: number,
 ): void {
   const { width, height, depth, colour, point } = frame;
   const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
@@ -281,12 +295,16 @@ function fillTriangle(
       const z = az + (bz - az) * wb + (cz - az) * wc;
       const at = row * width + column;
       if (z < -1 || z > 1 || z >= depth[at]!) continue;
+      if (share < 16 && PATTERN[(row & 3) * 4 + (column & 3)]! >= share) continue;
       depth[at] = z;
       colour[at] = paint;
       point[at] = 0;
     }
   }
 }
+
+/** In which order the pixels of a square are drawn as more and more of them are (Bayer 1973). */
+const PATTERN = Uint8Array.of(0, 8, 2, 10, 12, 4, 14, 6, 3, 11, 1, 9, 15, 7, 13, 5);
 
 /** How depth becomes distance, for shading: `far - near` spread evenly, or as perspective spreads it. */
 export interface DepthScale {

@@ -2,16 +2,20 @@ import { effect, inject, Injectable, untracked } from '@angular/core';
 import { HttpClient } from '@angular/common/http';
 import type { Cloud, CloudNode } from '@pampero/contract';
 import { unpackContours } from '@pampero/core/contours';
+import { metresPer } from '@pampero/core/geodesy';
 import { firstValueFrom, Subject } from 'rxjs';
 import { LookStore } from '../workbench/look-store';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { abgr } from './colours';
+import { SurfaceEditStore } from '../terrain/surface-edit-store';
+import { TintStore } from '../terrain/tint-store';
+import { ContourFigures } from './contour-figures';
 import { contourSegments } from './contour-lines';
 import { lineSegments, type LineFile } from './line-segments';
 import { DrawingLink } from './drawing-link';
 import type { ColumnKey } from './point-values';
 import type { LineLayer } from './picture-sink';
-import { rampTable } from './ramps';
+import { rampTable } from '@pampero/core/tints';
 import { ViewCameras } from './view-cameras';
 
 const SELECTED = '#FF4FD8';
@@ -30,6 +34,9 @@ function columnsOf({ columns, hasConfidence }: Cloud): ColumnKey[] {
   ];
 }
 
+/** Cells along the longer side of the grid that the server keeps of a whole surface. */
+const DISPLAY_CELLS = 1200;
+
 /** Tells the drawing worker what there is and how it looks, and fetches the lines that go over it. */
 @Injectable()
 export class SceneFeed {
@@ -38,6 +45,9 @@ export class SceneFeed {
   private readonly cameras = inject(ViewCameras);
   private readonly link = inject(DrawingLink);
   private readonly http = inject(HttpClient);
+  private readonly figures = inject(ContourFigures);
+  private readonly tints = inject(TintStore);
+  private readonly surfaceEdits = inject(SurfaceEditStore);
 
   /** Lines that came or went; undefined layers are gone. */
   readonly lines$ = new Subject<{ readonly key: string; readonly layer: LineLayer | undefined }>();
@@ -66,10 +76,52 @@ export class SceneFeed {
     effect(() => this.link.setPainter(this.store.wantedPainter()));
     effect(() => this.sendStyle());
     effect(() => {
-      const surface = this.store.shownSurface();
-      const jobId = this.store.jobId();
-      this.link.setSurface(surface && `/api/jobs/${jobId}/surfaces/${surface.id}/grid`);
+      this.cameras.origin();
+      this.link.setSurfaces(this.tints.drawn());
       untracked(() => this.cameras.changed());
+    });
+    // Close up the grid of the whole surface is coarser than the screen: a finer one of what Plan shows, once it rests.
+    effect((onCleanup) => {
+      const drawn = this.store.drawnSurface() ? this.tints.drawn() : [];
+      const { unitsPerPixel } = this.cameras.plan();
+      const window = this.cameras.planWindow(1.2);
+      const { min, max } = this.cameras.jobBounds();
+      const coarse = Math.max(max[0] - min[0], max[1] - min[1]) / DISPLAY_CELLS;
+      const [surface] = drawn;
+      if (
+        drawn.length !== 1 ||
+        !surface ||
+        surface.opacity < 1 ||
+        unitsPerPixel * 1.6 > coarse ||
+        window.east === window.west
+      ) {
+        this.link.setDetail(undefined);
+        return;
+      }
+      const query = new URLSearchParams(
+        Object.entries({ ...window, cell: 1.5 * unitsPerPixel }).map(([name, value]): [string, string] => [
+          name,
+          String(value),
+        ]),
+      );
+      const url = `${surface.url.replace(/grid$/, 'window')}?${query.toString()}`;
+      const timer = setTimeout(() => this.link.setDetail({ ...surface, url }), 200);
+      onCleanup(() => clearTimeout(timer));
+    });
+    effect(() => {
+      const tried = this.figures.tried();
+      const layer = (positions: Float32Array | undefined, opacity: number): LineLayer | undefined =>
+        positions && { positions, colour: '#7a1f5c', opacity, isDepthTested: false };
+      this.lines$.next({ key: 'contour-preview-between', layer: layer(tried?.between, 0.6) });
+      this.lines$.next({ key: 'contour-preview-index', layer: layer(tried?.index, 1) });
+    });
+    effect(() => {
+      const sides = this.surfaceEdits.sides();
+      const layer = (k: 0 | 1 | 2, colour: string, opacity: number): LineLayer | undefined =>
+        sides && { positions: sides[k], colour, opacity, isDepthTested: false };
+      this.lines$.next({ key: 'sides-inside', layer: layer(0, '#1f2a30', 0.55) });
+      this.lines$.next({ key: 'sides-held', layer: layer(1, '#0B5FA5', 1) });
+      this.lines$.next({ key: 'sides-rim', layer: layer(2, '#B3261E', 1) });
     });
     effect(() => {
       const wanted = this.store.shownLines().map(({ id }) => id);
@@ -169,7 +221,10 @@ export class SceneFeed {
         this.http.get(`/api/jobs/${jobId}/contours/${id}/lines`, { responseType: 'arraybuffer' }),
       ).catch(() => undefined);
       if (!bytes || !this.shownContourIds.has(id)) continue;
-      const { index, between } = contourSegments(unpackContours(new Uint8Array(bytes)), this.cameras.origin());
+      const set = unpackContours(new Uint8Array(bytes));
+      const metre = 1 / metresPer(this.store.unit());
+      const { index, between, marks } = contourSegments(set, this.cameras.origin(), metre);
+      this.figures.show(id, set, this.store.contours().find((contours) => contours.id === id)?.parameters ?? {});
       this.lines$.next({
         key: `contours-${id}-between`,
         layer: { positions: between, colour: '#5A3A22', opacity: 0.55, isDepthTested: true },
@@ -177,6 +232,10 @@ export class SceneFeed {
       this.lines$.next({
         key: `contours-${id}-index`,
         layer: { positions: index, colour: '#3B2212', opacity: 1, isDepthTested: true },
+      });
+      this.lines$.next({
+        key: `contours-${id}-marks`,
+        layer: { positions: marks, colour: '#5A3A22', opacity: 0.8, isDepthTested: true },
       });
     }
   }
@@ -209,6 +268,8 @@ export class SceneFeed {
 
   private dropContours(id: number): void {
     this.shownContourIds.delete(id);
-    for (const part of ['between', 'index']) this.lines$.next({ key: `contours-${id}-${part}`, layer: undefined });
+    this.figures.drop(id);
+    for (const part of ['between', 'index', 'marks'])
+      this.lines$.next({ key: `contours-${id}-${part}`, layer: undefined });
   }
 }

@@ -1,7 +1,8 @@
+import { rampTable } from '@pampero/core/tints';
 import { expect, test } from 'vitest';
 import { Outline } from '@pampero/core/selection';
 import { gridElevation, spreadOf } from './point-values';
-import { areaOver, profileOver, shadedGrid } from './surface-grid';
+import { areaOver, profileOver, surfaceAt, shadedGrid, spreadOfValues, tintedValues } from './surface-grid';
 
 /** A plane rising 3 in 4 eastwards, 41 by 41 corners a metre apart, from elevation 10; one corner missing. */
 function plane(hole = false) {
@@ -10,7 +11,8 @@ function plane(hole = false) {
   for (let row = 0; row < columns; row++)
     for (let column = 0; column < columns; column++) elevation[row * columns + column] = 10 + 0.75 * column;
   if (hole) elevation[20 * columns + 20] = NaN;
-  return shadedGrid(elevation, { east: -0.5, north: -0.5, cell: 1, columns, rows: columns }, [0, 0, 0]);
+  const frame = { east: -0.5, north: -0.5, cell: 1, columns, rows: columns };
+  return shadedGrid(elevation, frame, [0, 0, 0], elevation, { table: rampTable('land'), low: 10, high: 40 });
 }
 
 test('elevations between corners are those of the plane; none beside a hole or outside', () => {
@@ -53,4 +55,26 @@ test('the spread of values leaves out strays and those that are none', () => {
   expect(spread.percentiles[95]).toBeCloseTo(95, 1);
   expect(spread.counts.reduce((sum, n) => sum + n, 0)).toBeGreaterThan(9900);
   expect(spreadOf('height', [new Float64Array(5).fill(NaN)])).toBeUndefined();
+});
+
+test('a plane has one slope throughout; values of another raster are those of its cells, none outside it', () => {
+  const elevation = Float32Array.from({ length: 100 }, (_, i) => 0.75 * (i % 10));
+  const frame = { east: 0, north: 0, cell: 1, columns: 10, rows: 10 };
+  const slopes = tintedValues(elevation, frame, 'slope');
+  // Away from the sides, where there is a neighbour on either hand: atan 3/4 is 36.87 degrees.
+  expect(slopes[44]).toBeCloseTo(36.8699, 3);
+  const place = { east: 2, north: 2, cell: 4, columns: 2, rows: 2 };
+  const other = tintedValues(elevation, frame, { values: Float32Array.of(1, 2, 3, 4), place });
+  expect([other[0], other[22], other[27], other[77]]).toEqual([NaN, 1, 2, 4]);
+  expect(spreadOfValues(Float32Array.of(0, 1, 1, NaN, 4), 4)).toEqual({ low: 0, high: 4, counts: [1, 2, 0, 1] });
+});
+
+test('under the cursor: elevation, slope, distance and rise from the corner before; plainly none outside', () => {
+  const grid = plane();
+  const answer = surfaceAt(grid, [10, 5], [4, 5], 100);
+  expect(answer.elevation).toBeCloseTo(110 + 7.5, 5);
+  expect(answer.slope).toBeCloseTo(0.75, 5);
+  expect(answer.from!.distance).toBe(6);
+  expect(answer.from!.rise).toBeCloseTo(4.5, 5);
+  expect(surfaceAt(grid, [100, 5], undefined, 100).elevation).toBeUndefined();
 });

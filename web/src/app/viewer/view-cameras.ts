@@ -328,6 +328,15 @@ export class ViewCameras {
     this.lookAt(place);
   }
 
+  /** The land that Plan shows, in full coordinates; `scale` times as wide and high about its middle. */
+  planWindow(scale = 1): { west: number; south: number; east: number; north: number } {
+    const { x, y, unitsPerPixel } = this.plan();
+    const { width, height } = this.places().plan;
+    const [ox, oy] = this.origin();
+    const [w, h] = [(width / 2) * unitsPerPixel * scale, (height / 2) * unitsPerPixel * scale];
+    return { west: x + ox - w, south: y + oy - h, east: x + ox + w, north: y + oy + h };
+  }
+
   /** All of the job's points, full coordinates. */
   jobBounds(): Bounds {
     const clouds = this.store.clouds();

@@ -110,6 +110,15 @@ export interface ValueSpread {
   readonly percentiles: Readonly<Record<1 | 2 | 5 | 95 | 98 | 99, number>>;
 }
 
+/** The shown surface at a place; no elevation outside it. */
+export interface SurfaceAnswer {
+  readonly elevation: number | undefined;
+  /** Steepest rise over run there. */
+  readonly slope: number;
+  /** From the last corner that was drawn: distance in plan and rise. */
+  readonly from: { readonly distance: number; readonly rise: number } | undefined;
+}
+
 /** A surface under an outline. */
 export interface AreaAnswer {
   /** Area of the surface itself, and of its plan; square units. */
@@ -130,10 +139,30 @@ export interface ViewerQuestions {
   details: { ask: { readonly point: PickedPoint }; answer: PointDetails | undefined };
   preview: { ask: { readonly preview: PreviewRequest | undefined }; answer: PreviewAnswer | undefined };
   spread: { ask: { readonly view: ViewId }; answer: ValueSpread | undefined };
+  /** Contours of the shown surface as it is on the screen, within a window: segments of index lines and of the others, and how many lines. */
+  contours: {
+    ask: {
+      readonly interval: number;
+      readonly base: number;
+      readonly indexEvery: number;
+      readonly window: { readonly west: number; readonly south: number; readonly east: number; readonly north: number };
+    };
+    answer: { readonly index: Float32Array; readonly between: Float32Array; readonly lines: number } | undefined;
+  };
+  /** How the values are spread that the shown surface is coloured by. */
+  tinted: {
+    ask: Record<string, never>;
+    answer: { readonly low: number; readonly high: number; readonly counts: readonly number[] } | undefined;
+  };
   /** Elevations of the shown surface along a line in plan: station and elevation, NaN where there is none. */
   profile: {
     ask: { readonly line: readonly [number, number, number, number] };
     answer: { readonly stations: Float64Array; readonly elevations: Float64Array } | undefined;
+  };
+  /** Places in scene coordinates. */
+  surfaceAt: {
+    ask: { readonly at: readonly [number, number]; readonly from: readonly [number, number] | undefined };
+    answer: SurfaceAnswer | undefined;
   };
   area: {
     ask: { readonly corners: readonly (readonly [number, number])[]; readonly level: number };
@@ -141,6 +170,20 @@ export interface ViewerQuestions {
   };
 }
 export type Question = keyof ViewerQuestions;
+
+/** A surface, where it is read from and how it looks. */
+export interface DrawnSurface {
+  readonly url: string;
+  readonly tint: {
+    readonly table: Uint32Array;
+    readonly low: number;
+    readonly high: number;
+    /** Its elevation, its slope, or a raster of values to be read from there. */
+    readonly by: 'elevation' | 'slope' | { readonly url: string };
+  };
+  /** 1 hides what is behind it. */
+  readonly opacity: number;
+}
 
 /** What the page asks of the drawing worker. */
 export type ViewerRequest =
@@ -152,7 +195,10 @@ export type ViewerRequest =
     }
   | { readonly kind: 'style'; readonly style: PointStyle }
   | { readonly kind: 'painter'; readonly name: PainterName }
-  | { readonly kind: 'surface'; readonly url: string | undefined }
+  /** The surfaces that are shown, the one that heights are measured from last. */
+  | { readonly kind: 'surfaces'; readonly surfaces: readonly DrawnSurface[] }
+  /** The surface close up, for Plan alone; undefined for none. */
+  | { readonly kind: 'detail'; readonly surface: DrawnSurface | undefined }
   /** What is selected now; drawn in its own colour. */
   | { readonly kind: 'selection'; readonly selection: Selection }
   /** Does to the selected points what the server was asked to do. */

@@ -129,6 +129,7 @@ export class ViewerComponent {
 
   protected left(): void {
     this.store.cursor.set(undefined);
+    this.store.underCursor.set(undefined);
     this.store.hoverStation.set(undefined);
   }
 
@@ -160,6 +161,14 @@ export class ViewerComponent {
       const [x, y] = planToScene(this.cameras.plan(), px, py, width, height);
       const kept = this.store.cursor()?.point;
       this.store.cursor.set({ easting: x + ox, northing: y + oy, ...(kept && { point: kept }) });
+      if (this.store.drawnSurface()) {
+        const from = this.gestures.view() === 'plan' ? this.gestures.held().at(-1) : undefined;
+        void this.link
+          .ask('surfaceAt', { at: [x, y], from })
+          .then((answer) => this.store.underCursor.set(this.store.drawnSurface() ? answer : undefined));
+        return;
+      }
+      this.store.underCursor.set(undefined);
     } else if (view === 'section') {
       const camera = this.cameras.section();
       if (!camera) return;

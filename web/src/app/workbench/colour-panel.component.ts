@@ -4,7 +4,7 @@ import { FormsModule } from '@angular/forms';
 import { formatNumber, shortUnit } from '../shared/format';
 import { RETURN_COLOURS, stripColour } from '../viewer/colours';
 import { dragHandle } from '../viewer/drag-handle';
-import { RAMPS, rampGradient, type RampId } from '../viewer/ramps';
+import { RAMPS, rampGradient, type RampId } from '@pampero/core/tints';
 import { LookStore, modeFacts } from './look-store';
 import { WorkbenchStore } from './workbench-store';
 

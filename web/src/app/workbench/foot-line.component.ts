@@ -129,7 +129,23 @@ export class FootLineComponent {
     });
   }
 
+  /** The surface under the cursor, in words. */
+  private readonly surfaceWords = computed(() => {
+    const under = this.store.underCursor();
+    if (!under) return '';
+    if (under.elevation === undefined) return 'No surface here';
+    const unit = shortUnit(this.store.unit());
+    const { from } = under;
+    const way =
+      from && from.distance > 0
+        ? `, ${formatNumber(from.distance, 2)} ${unit} and ${formatNumber((100 * from.rise) / from.distance, 1)} % from the last corner`
+        : '';
+    return `Surface ${formatNumber(under.elevation, 3)} ${unit}, slope ${formatNumber(100 * under.slope, 1)} %${way}`;
+  });
+
   protected readonly pointClass = computed(() => {
+    const words = this.surfaceWords();
+    if (words) return words;
     const point = this.store.cursor()?.point;
     return point ? `${this.look.className()(point.classCode)}${this.details()}` : '';
   });

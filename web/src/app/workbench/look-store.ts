@@ -4,7 +4,7 @@ import { className } from '@pampero/core/cloud';
 import type { Box, Selection, Visible } from '@pampero/core/selection';
 import { classColour } from '../viewer/colours';
 import { isRamped } from '../viewer/point-values';
-import type { RampId } from '../viewer/ramps';
+import type { RampId } from '@pampero/core/tints';
 import { COLOUR_MODES, type ColourMode, type ValueSpread } from '../viewer/viewer-protocol';
 import { WorkbenchStore } from './workbench-store';
 

@@ -22,6 +22,7 @@ import { ApiError, ApiService, type ControlList, type LineText } from '../api/ap
 import type { ToolId } from '../tools/tools';
 import type { PainterChoice, PainterName } from '../viewer/point-painter';
 import { detectRenderer, rememberedRenderer, type Renderer } from '../viewer/renderer-detection';
+import type { SurfaceAnswer } from '../viewer/viewer-protocol';
 import type { PickedPoint } from '../viewer/viewer-protocol';
 
 /** A section's line in full coordinates. */
@@ -80,6 +81,8 @@ export class WorkbenchStore {
   readonly cursor = signal<
     { easting: number; northing: number; elevation?: number; station?: number; point?: PickedPoint } | undefined
   >(undefined);
+  /** What the shown surface is under the cursor; undefined where no surface is drawn. */
+  readonly underCursor = signal<SurfaceAnswer | undefined>(undefined);
   /** Station under the cursor in the section. */
   readonly hoverStation = signal<number | undefined>(undefined);
   readonly drawnPoints = signal(0);
@@ -101,7 +104,9 @@ export class WorkbenchStore {
     () => this.runs().find((run) => run.state === 'running') ?? this.runs().find((run) => run.state === 'queued'),
   );
   readonly hasStale = computed(() => [...this.surfaces(), ...this.contours()].some((product) => product.isStale));
-  readonly shownSurface = computed(() => this.surfaces().findLast((surface) => this.isShown(`surface-${surface.id}`)));
+  readonly shownSurfaces = computed(() => this.surfaces().filter((surface) => this.isShown(`surface-${surface.id}`)));
+  /** The newest of them: heights are measured from it, and it is drawn over the others. */
+  readonly shownSurface = computed(() => this.shownSurfaces().at(-1));
   /** The surface that Plan and Model draw in place of the points. */
   readonly drawnSurface = computed(() => (this.showing() === 'surface' ? this.shownSurface() : undefined));
   readonly shownContours = computed(() => this.contours().filter((set) => this.isShown(`contours-${set.id}`)));
@@ -204,7 +209,14 @@ export class WorkbenchStore {
       this.say('Lay a section first: the line is drawn in it.');
       return;
     }
-    if (tool !== 'look' && tool !== 'section' && this.showing() === 'surface') this.showing.set('points');
+    if (tool === 'triangles') {
+      if (!this.shownSurface()) {
+        this.say('There is no surface to edit: build or show one first.');
+        return;
+      }
+      this.showing.set('surface');
+      if (this.pane() === 'model') this.pane.set('plan');
+    } else if (tool !== 'look' && tool !== 'section' && this.showing() === 'surface') this.showing.set('points');
     this.tool.set(tool);
   }
 
@@ -250,6 +262,13 @@ export class WorkbenchStore {
   importControl(list: ControlList): void {
     this.api
       .importControl(this.jobId(), list)
+      .pipe(catchError((error: unknown) => this.tell(error)))
+      .subscribe((run) => this.noteRun(run));
+  }
+
+  importSurface(surface: { text: string; fileName: string }): void {
+    this.api
+      .importSurface(this.jobId(), surface)
       .pipe(catchError((error: unknown) => this.tell(error)))
       .subscribe((run) => this.noteRun(run));
   }
@@ -337,7 +356,10 @@ export class WorkbenchStore {
     if (run.operation === 'find-ground') {
       this.showing.set('points');
       for (const cloud of this.clouds()) this.setShown(`cloud-${cloud.id}`, true);
-    } else if (run.operation === 'build-surface' && run.productId !== undefined) {
+    } else if (
+      (run.operation === 'build-surface' || run.operation === 'import-surface') &&
+      run.productId !== undefined
+    ) {
       this.setShown(`surface-${run.productId}`, true);
       this.showing.set('surface');
     } else if (run.operation === 'draw-contours' && run.productId !== undefined)

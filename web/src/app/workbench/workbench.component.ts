@@ -19,10 +19,13 @@ import { SelectionBarComponent } from '../tools/selection-bar.component';
 import { SelectionStore } from '../tools/selection-store';
 import { ToolGestures } from '../tools/tool-gestures';
 import { ToolRailComponent } from '../tools/tool-rail.component';
+import { SurfaceEditStore } from '../terrain/surface-edit-store';
+import { TintStore } from '../terrain/tint-store';
+import { ContourFigures } from '../viewer/contour-figures';
 import { DoubtStore } from '../review/doubt-store';
 import { TOOLS } from '../tools/tools';
 import { DrawingLink } from '../viewer/drawing-link';
-import { rampGradient } from '../viewer/ramps';
+import { rampGradient } from '@pampero/core/tints';
 import { EXAGGERATIONS, ViewCameras } from '../viewer/view-cameras';
 import { ViewerComponent } from '../viewer/viewer.component';
 import { formatNumber, shortUnit } from '../shared/format';
@@ -72,6 +75,9 @@ import { WorkbenchStore, type Pane } from './workbench-store';
     SelectionStore,
     MeasureStore,
     ToolGestures,
+    ContourFigures,
+    SurfaceEditStore,
+    TintStore,
     DoubtStore,
   ],
   templateUrl: './workbench.component.html',
@@ -109,14 +115,15 @@ export class WorkbenchComponent {
   protected readonly depthText = computed(() => formatNumber(this.store.sectionDepth(), 2));
   protected readonly stepText = computed(() => formatNumber(this.store.sectionStep(), 2));
 
+  private readonly tints = inject(TintStore);
   protected readonly legend = computed(() => {
     const surface = this.store.drawnSurface();
     const text = (value: number, decimals: number, unit: string): string => `${formatNumber(value, decimals)} ${unit}`;
     if (surface)
       return {
-        gradient: rampGradient('land'),
-        low: text(surface.facts.lowest, 2, this.unit()),
-        high: text(surface.facts.highest, 2, this.unit()),
+        gradient: this.tints.gradient(),
+        low: text(this.tints.stops()[0]!.value, 2, this.tints.look().by === 'slope' ? '°' : this.unit()),
+        high: text(this.tints.stops().at(-1)!.value, 2, this.tints.look().by === 'slope' ? '°' : this.unit()),
       };
     if (!this.look.isRamped() || this.store.clouds().length === 0) return undefined;
     const [low, high] = this.look.range();
