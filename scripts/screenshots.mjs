@@ -65,7 +65,15 @@ const operate = async (id, isDone) => {
   await noMessage();
 };
 await operate('find-ground', async () => (await at('class-2').count()) > 0);
-await operate('find-objects', async () => (await at('class-6').count()) > 0);
+if ((await at('class-9').count()) === 0) {
+  await at('part-water').click();
+  await operate('find-water', async () => false);
+}
+if ((await at('class-6').count()) === 0) {
+  await page.getByRole('checkbox', { name: /fences and walls/ }).check();
+  await page.getByRole('checkbox', { name: /vehicles/ }).check();
+  await operate('find-objects', async () => false);
+}
 await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
 await at('lay-section').click();
 await at('view-plan').click({ position: { x: 250, y: 150 } });
@@ -81,6 +89,16 @@ await at('doubt').nth(2).click();
 await settle(1500);
 await shot('doubts');
 await at('close-section').click();
+await page.keyboard.press('w');
+// What stands on the ground, one by one.
+for (const part of ['doubts', 'ground', 'objects']) await at(`part-${part}`).click();
+await at('list-objects').click();
+await at('object-count').waitFor();
+await page.getByTestId('object').nth(3).click();
+await settle();
+await shot('objects');
+await at('close-section').click();
+await page.keyboard.press('Escape');
 await page.keyboard.press('w');
 // Fewer points that say the same.
 await at('stage-thin').click();
@@ -111,6 +129,34 @@ await at('show-surface').click();
 await settle();
 await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
 await shot('terrain-plan');
+const fold = async (...parts) => {
+  for (const part of parts) await at(`part-${part}`).click();
+};
+await fold('lines', 'surface', 'contours', 'tints');
+await at('bands-as-contours').click();
+await settle();
+await shot('tints');
+await page.getByLabel('Height of a band').fill('0');
+await page.getByLabel('Height of a band').press('Tab');
+await fold('tints', 'profiles');
+await at('lay-section').click();
+await at('view-plan').click({ position: { x: 300, y: 190 } });
+await at('view-plan').click({ position: { x: 380, y: 430 } });
+await at('run-draw-profile').click();
+await at('profile-chart').waitFor();
+await noMessage();
+await settle();
+await shot('profile');
+await at('close-section').click();
+await fold('profiles', 'edit-surface');
+await at('find-faults').click();
+await at('fault-count').waitFor();
+await page.getByTestId('surface-fault').nth(1).locator('button').first().click();
+await settle(3500);
+await shot('triangles');
+await at('edit-triangles').click();
+await page.keyboard.press('w');
+await fold('edit-surface');
 await at('pane-model').click();
 await settle();
 await shot('terrain-model');

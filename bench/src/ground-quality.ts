@@ -14,7 +14,7 @@ import {
   type GroundSettings,
   type PointColumns3,
 } from '@pampero/core/ground';
-import { addGround, classifyObjects, groundModel, newGroundSums } from '@pampero/core/objects';
+import { addGround, classifyObjects, groundModel, newGroundSums, waterAt, waterLevels } from '@pampero/core/objects';
 import { sampleTin, triangulate } from '@pampero/core/terrain';
 import { onePointPerCell } from '@pampero/core/thinning';
 import { QUANTISATION, surveyScene, type SurveyedScene } from '@pampero/demo';
@@ -33,7 +33,11 @@ const CLASSES = [
   [4, 'medium vegetation'],
   [5, 'high vegetation'],
   [6, 'building'],
+  [9, 'water'],
   [14, 'wire'],
+  [15, 'pole'],
+  [64, 'fence'],
+  [65, 'vehicle'],
 ] as const;
 
 /** How well ground and what stands on it are found in each scene, and how near the terrain comes to the true one. */
@@ -219,12 +223,38 @@ function* objectRows(
           spacing: 1 / Math.sqrt(density),
         },
         wires: { leastHeight: 4, radius: 5, leastLength: 20 },
+        small: {
+          metre: 1,
+          spacing: 1 / Math.sqrt(density),
+          poles: { leastHeight: 4 },
+          fences: { leastLength: 8 },
+          hasVehicles: true,
+          fenceClass: 64,
+          vehicleClass: 65,
+        },
       },
       Uint8Array.from(found[k]!, (code) => (code === GROUND ? 0 : 1)),
       found[k]!,
       count,
       greenOf(run),
     );
+    const water = newGroundSums({ ...frame, cell: Math.max(1, Math.sqrt(5 / density)) });
+    const all = newGroundSums(water);
+    addGround(all, cloud, QUANTISATION, new Uint8Array(256).fill(1));
+    addGround(water, { ...cloud, classification: found[k]! }, QUANTISATION, isGround);
+    const [, , scale] = QUANTISATION.scale;
+    const tolerance = 0.1;
+    const levels = waterLevels(
+      all,
+      water,
+      { scale, offset: QUANTISATION.offset[2] },
+      { metre: 1, leastArea: 25, tolerance },
+    );
+    for (let i = 0; i < count; i++)
+      if (classes[i]! <= 3) {
+        const over = z[i]! - waterAt(levels, x[i]!, y[i]!);
+        if (over <= tolerance / 2 && over >= -tolerance) classes[i] = 9;
+      }
     for (let i = 0; i < count; i++) {
       const [ours, theirs] = [tallies.get(classes[i]!), tallies.get(cloud.classification[i]!)];
       if (ours) ours.ours++;

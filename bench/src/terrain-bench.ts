@@ -2,7 +2,7 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { deflateSync } from 'node:zlib';
-import { traceContours } from '@pampero/core/contours';
+import { traceContours, traceGrid } from '@pampero/core/contours';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
 import { hillshade } from '@pampero/core/grids';
 import { seededRandom } from '@pampero/core/task';
@@ -92,6 +92,15 @@ export async function* terrainBench(folder: string, count: number): AsyncGenerat
     execFileSync('/usr/bin/gdal_contour', ['-q', '-i', '0.25', tif, join(folder, 'lines.shp')], { stdio: 'ignore' }),
   );
   yield { name: 'gdal_contour at 0.25 m on the 4 M cells', measured: lined, unit: 's' };
+  const [ofGrid, gridTracing] = timed(() =>
+    traceGrid(grid, frame, { interval: 0.25, base: 0, indexEvery: 4, shortestLength: 0 }),
+  );
+  yield {
+    name: `contours at 0.25 m on the 4 M cells (${ofGrid.level.length} lines)`,
+    measured: gridTracing,
+    unit: 's',
+    target: lined,
+  };
   const [volume, measuring] = timed(() => volumeBetween(tin, 100));
   yield {
     name: `volume over a level, ${(tin.facets.length / 3e6).toFixed(1)} M triangles`,

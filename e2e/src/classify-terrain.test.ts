@@ -14,7 +14,7 @@ let jobId: string;
 interface JobState {
   readonly clouds: readonly { readonly id: number; readonly classCounts: Readonly<Record<string, number>> }[];
   readonly pins: readonly { readonly kind: string }[];
-  readonly surfaces: readonly { readonly facts: { readonly areaInPlan: number } }[];
+  readonly surfaces: readonly { readonly facts: { readonly areaInPlan: number; readonly facets: number } }[];
   readonly runs: readonly { readonly state: string }[];
 }
 
@@ -49,6 +49,10 @@ const said = (words: RegExp) =>
 async function state(): Promise<JobState> {
   return (await (await fetch(`${bench.server.url}/api/jobs/${jobId}`)).json()) as JobState;
 }
+const unfold = async (part: string): Promise<void> => {
+  const fold = at(`part-${part}`);
+  if (!(await fold.evaluate((summary) => (summary.parentElement as HTMLDetailsElement).open))) await fold.click();
+};
 const groundCount = async (): Promise<number> => (await state()).clouds[0]!.classCounts['2'] ?? 0;
 async function downloaded(testId: string): Promise<string> {
   const [download] = await Promise.all([bench.page.waitForEvent('download') as Promise<Download>, at(testId).click()]);
@@ -118,6 +122,29 @@ describe('ground that can be trusted', () => {
   });
 });
 
+describe('what stands on the ground', () => {
+  test('water is found to its banks; poles, fences and vehicles get their classes, and the list tells them one by one', async () => {
+    await unfold('water');
+    await at('run-find-water').click();
+    await said(/Find water: \d+\s\d+ points to water/);
+    await bench.page.getByRole('checkbox', { name: /fences and walls/ }).check();
+    await bench.page.getByRole('checkbox', { name: /vehicles/ }).check();
+    await at('run-find-objects').click();
+    await said(/Class what stands on the ground: .*to Building.*to Vehicle/);
+    const counts = (await state()).clouds[0]!.classCounts;
+    for (const code of ['9', '14', '15', '64', '65']) expect(counts[code]).toBeGreaterThan(20);
+    await bench.page.getByText('Fence or wall').first().waitFor();
+    await at('list-objects').click();
+    await at('object-count')
+      .getByText(/building/)
+      .waitFor({ timeout: 30_000 });
+    await bench.page.locator('[data-testid="object"]').first().click();
+    await at('view-section').waitFor();
+    await bench.page.keyboard.press('Escape');
+    await at('close-section').click();
+  });
+});
+
 describe('fewer points that say the same', () => {
   test('key points hold their tolerance, and the sheet says what it did to the surface', async () => {
     await at('stage-thin').click();
@@ -130,6 +157,20 @@ describe('fewer points that say the same', () => {
     const worst = Number(/Worst\s+([\d.]+)/.exec(text)![1]);
     expect(worst).toBeGreaterThan(0);
     expect(worst).toBeLessThanOrEqual(0.15);
+  });
+
+  test('points are numbered, and their list is set right by hand', async () => {
+    await at('run-number-points').click();
+    await said(/Number points: .*, 1 to \d+/);
+    const table = at('spot-table');
+    const first = table.getByLabel('Number of point 1', { exact: true });
+    await first.fill('BM1');
+    await first.press('Tab');
+    await table.getByLabel('Leave point out: 2', { exact: true }).click();
+    await at('keep-spots').click();
+    await table.getByLabel('Number of point BM1', { exact: true }).waitFor();
+    await at('undo').click();
+    await table.getByLabel('Number of point 1', { exact: true }).waitFor();
   });
 });
 
@@ -148,16 +189,70 @@ describe('terrain, and how sure', () => {
     const crest = Array.from({ length: 30 }, (_, i) => `${i + 1},${N + 300},${E + 100 + 10 * i},31.5,EDGE`);
     await writeFile(list, crest.join('\n'));
     await at('line-role').click();
-    await bench.page.getByRole('option', { name: 'breaklines' }).click();
+    await bench.page.getByRole('option', { name: 'breaklines', exact: true }).click();
     await at('lines-file').setInputFiles(list);
     await said(/Import lines: 1 line with 30 corners/);
     await at('run-build-surface').click();
     await said(/Build surface: Ground: \d{3} \d{3} triangles/);
     const { surfaces } = await state();
-    expect(surfaces.at(-1)!.facts.areaInPlan).toBeCloseTo(440 * 360, -1);
+    // All of the site but the middle of the lagoon, where no side may bridge it.
+    expect(surfaces.at(-1)!.facts.areaInPlan).toBeLessThan(440 * 360 - 1000);
+    expect(surfaces.at(-1)!.facts.areaInPlan).toBeGreaterThan(0.97 * 440 * 360);
+  });
+
+  test('the surface is looked over and set right by hand; undo brings it back', async () => {
+    const facets = async () => (await state()).surfaces.at(-1)!.facts.facets;
+    const before = await facets();
+    await unfold('edit-surface');
+    await at('find-faults').click();
+    await at('fault-count').waitFor({ timeout: 30_000 });
+    await at('edit-triangles').click();
+    await at('edit-drop').check();
+    // All of the land: its middle lies on the surface.
+    await bench.page.getByText('Whole', { exact: true }).click();
+    await bench.page.waitForTimeout(400);
+    const box = (await at('view-plan').boundingBox())!;
+    await bench.page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    for (let i = 0; i < 200 && (await facets()) === before; i++) await bench.page.waitForTimeout(50);
+    expect(await facets()).toBe(before - 1);
+    await at('undo').click();
+    for (let i = 0; i < 200 && (await facets()) !== before; i++) await bench.page.waitForTimeout(50);
+    expect(await facets()).toBe(before);
+    await at('edit-triangles').click();
+  });
+
+  test('a profile is drawn along the section', async () => {
+    const box = (await at('view-plan').boundingBox())!;
+    await at('tool-section').click();
+    await bench.page.mouse.click(box.x + box.width * 0.4, box.y + box.height * 0.35);
+    await bench.page.mouse.click(box.x + box.width * 0.5, box.y + box.height * 0.65);
+    await at('view-section').waitFor();
+    await unfold('profiles');
+    await at('run-draw-profile').click();
+    await at('profile-chart').waitFor({ timeout: 30_000 });
+    await at('close-section').click();
+  });
+
+  test('the interval is moved live over the view; bands follow the contours', async () => {
+    await unfold('contours');
+    await at('preview-contours').locator('input').check();
+    await at('interval-slide').fill('4');
+    await at('preview-contours')
+      .getByText(/\d+ lines in what Plan shows/)
+      .waitFor();
+    expect(await at('draw-contours-interval').inputValue()).toBe('0.5');
+    await at('preview-contours').locator('input').uncheck();
+    await at('run-draw-contours').click();
+    await said(/Draw contours: .* contours at 0\.5 m/);
+    await unfold('tints');
+    await at('bands-as-contours').click();
+    await bench.page.waitForFunction(
+      () => document.querySelector<HTMLInputElement>('[aria-label="Height of a band"]')?.value === '0.5',
+    );
   });
 
   test('check points make a statement; contours finer than they support are warned of', async () => {
+    await unfold('accuracy');
     await at('run-state-accuracy').click();
     await said(/State accuracy: RMSEz 0\.\d{3} m, NVA 0\.\d{3} m over \d+ check points/);
     expect(await at('accuracy-result').first().innerText()).toMatch(/VVA, 95th percentile/);
@@ -172,11 +267,13 @@ describe('terrain, and how sure', () => {
   });
 
   test('a volume over a level is measured, a grid is made', async () => {
+    await unfold('volume');
     await at('run-measure-volume').click();
     await bench.page.getByText('Type the level, in metres.').waitFor();
     await at('measure-volume-level').fill('31');
     await at('run-measure-volume').click();
     await said(/Measure volume: .* cut [\d.]+ m³, fill [\d.]+ m³/);
+    await unfold('grid');
     await at('run-make-grid').click();
     await said(/Make grid: 880 by 720 cells of 0\.5 m/);
   });
