@@ -168,6 +168,7 @@ describe('fewer points that say the same', () => {
     await first.press('Tab');
     await table.getByLabel('Leave point out: 2', { exact: true }).click();
     await at('keep-spots').click();
+    await at('keep-spots').waitFor({ state: 'detached' }); // the new list has come, with no change of its own
     await table.getByLabel('Number of point BM1', { exact: true }).waitFor();
     await at('undo').click();
     await table.getByLabel('Number of point 1', { exact: true }).waitFor();

@@ -289,6 +289,15 @@ describe('from lines to a statement', () => {
       await host.api.call('undo', `/jobs/${jobId}/undo`);
   });
 
+  test('what is asked for while it is being taken back is still read; what never was is not', async () => {
+    const line = [[E + 10, N + 20], [E + 50, N + 20]] as [number, number][]; // prettier-ignore
+    const { productId } = await host.api.operate(jobId, 'draw-profile', { surfaceIds: [surfaceId], line });
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
+    expect((await host.api.raw(`/jobs/${jobId}/profiles/${productId}`)).status).toBe(200);
+    expect((await host.api.raw(`/jobs/${jobId}/profiles/${surfaceId}`)).status).toBe(404);
+    expect((await host.api.raw(`/jobs/${jobId}/profiles/9999`)).status).toBe(404);
+  });
+
   test('bands between contours leave as polygons that OGR reads, and fill the surface', async () => {
     const contours = await host.api.operate(jobId, 'draw-contours', { surfaceId, interval: 0.5 });
     const { body } = await host.api.raw(`/jobs/${jobId}/products/${contours.productId}/file?format=bands`);

@@ -4,7 +4,7 @@ import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import type { RunWork } from '../runs/run-service.js';
 import type { Models } from '../jobs/models.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
-import { readProduct, readProductBlob, readSurface, storeProduct } from '../store/product-repository.js';
+import { readProductBlob, readShownPart, readSurface, storeProduct } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { handOver, readNodeColumns } from './node-groups.js';
 import { boxOf } from './select-points.js';
@@ -82,6 +82,5 @@ export function drawProfileWork(pool: TaskPool, parameters: DrawProfileParameter
 }
 
 export async function readProfile(models: Models, profileId: number): Promise<ProfileResource> {
-  await readProduct(models, profileId, 'profile');
-  return JSON.parse((await readProductBlob(models, profileId, 'profile')).toString()) as ProfileResource;
+  return JSON.parse((await readShownPart(models, 'profile', profileId, 'profile')).toString()) as ProfileResource;
 }

@@ -3,7 +3,7 @@ import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import type { SurfaceEdit } from '@pampero/core/terrain';
 import type { JobFile } from '../jobs/job-file.js';
 import type { RunWork } from '../runs/run-service.js';
-import { readProductBlob, readSurface, storeProduct } from '../store/product-repository.js';
+import { readProductBlob, readShownPart, readSurface, storeProduct } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 
@@ -67,9 +67,8 @@ export async function findSurfaceFaults(
   surfaceId: number,
   unit: LengthUnit,
 ): Promise<SurfaceFaultResource[]> {
-  await readSurface(job.read, surfaceId);
   const metre = 1 / metresPer(unit);
   const limits = { spike: LIMITS.spike * metre, hole: LIMITS.hole * metre * metre };
-  const tin = await readProductBlob(job.read, surfaceId, 'tin');
+  const tin = await readShownPart(job.read, 'surface', surfaceId, 'tin');
   return pool.run('faultsOfSurface', { tin, limits }, new AbortController().signal);
 }

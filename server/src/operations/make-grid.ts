@@ -6,7 +6,7 @@ import type { GridFrame } from '@pampero/core/terrain';
 import type { Models } from '../jobs/models.js';
 import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
-import { readProduct, readProductBlob, readSurface, storeProduct } from '../store/product-repository.js';
+import { readProductBlob, readShownPart, readSurface, storeProduct } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 import { readTerrainLines } from './import-lines.js';
@@ -92,8 +92,7 @@ const DISPLAY_CELLS = 1200;
 
 /** A grid's bytes for the page; of a large one every n-th cell. */
 export async function gridForDisplay(models: Models, gridId: number): Promise<Uint8Array<ArrayBuffer>> {
-  await readProduct(models, gridId, 'grid');
-  const bytes = await readProductBlob(models, gridId, 'grid');
+  const bytes = await readShownPart(models, 'grid', gridId, 'grid');
   const { arrays, facts } = unpackArrays(bytes);
   const values = arrays['elevation'] as Float32Array;
   const { columns, rows, cell, ...place } = facts as unknown as GridFrame;

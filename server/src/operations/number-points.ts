@@ -10,7 +10,7 @@ import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
 import type { Models } from '../jobs/models.js';
-import { readProduct, readProductBlob, storeProduct } from '../store/product-repository.js';
+import { readProduct, readShownPart, storeProduct } from '../store/product-repository.js';
 import { positionsOf } from '../tasks/tile-tasks.js';
 import { formatCount } from './format-figures.js';
 import { readNodeColumns } from './node-groups.js';
@@ -82,8 +82,7 @@ export function numberPointsWork(parameters: NumberPointsParameters): RunWork {
 }
 
 export async function readSpots(models: Models, spotsId: number): Promise<SpotPoint[]> {
-  await readProduct(models, spotsId, 'spots');
-  return JSON.parse((await readProductBlob(models, spotsId, 'points')).toString()) as SpotPoint[];
+  return JSON.parse((await readShownPart(models, 'spots', spotsId, 'points')).toString()) as SpotPoint[];
 }
 
 /** Numbers and codes as the surveyor wants them; the list takes the place of the one before, and can be taken back. */

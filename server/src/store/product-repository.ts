@@ -54,6 +54,20 @@ export async function readProductBlob(models: Models, productId: number, part: s
   return row.bytes;
 }
 
+/**
+ * A part for the page to show, also of a product that has just been taken back: what the page asks for while another
+ * undoes it is still kept for redo, and no fault.
+ */
+export async function readShownPart(
+  models: Models,
+  kind: Product['kind'] | 'surface' | 'contours',
+  productId: number,
+  part: string,
+): Promise<Buffer> {
+  if ((await models.products.count({ where: { id: productId, kind } })) === 0) throw notFound(kind, productId);
+  return readProductBlob(models, productId, part);
+}
+
 /** Active surfaces and contours with whether what they hang on has changed: a surface on its cloud, contours on theirs. */
 export async function listProducts(
   models: Models,

@@ -17,7 +17,23 @@ import {
   type Surface,
   type Workbench,
 } from '@pampero/contract';
-import { EMPTY, of, Subject, Subscription, catchError, concatMap, debounceTime, switchMap, tap, from } from 'rxjs';
+import {
+  BehaviorSubject,
+  catchError,
+  concatMap,
+  debounceTime,
+  defer,
+  EMPTY,
+  finalize,
+  first,
+  from,
+  of,
+  Subject,
+  Subscription,
+  switchMap,
+  tap,
+  type Observable,
+} from 'rxjs';
 import { ApiError, ApiService, type ControlList, type LineText } from '../api/api.service';
 import type { ToolId } from '../tools/tools';
 import type { PainterChoice, PainterName } from '../viewer/point-painter';
@@ -159,6 +175,8 @@ export class WorkbenchStore {
   readonly ended$ = new Subject<Run>();
   private readonly refresh$ = new Subject<void>();
   private readonly steps$ = new Subject<'undo' | 'redo'>();
+  /** Requests for runs that were sent and not yet answered. */
+  private readonly onTheirWay$ = new BehaviorSubject(0);
   private isFindingRenderer = false;
   private watching = new Subscription();
 
@@ -187,7 +205,16 @@ export class WorkbenchStore {
     );
     this.watching.add(
       this.steps$
-        .pipe(concatMap((step) => this.api[step](jobId).pipe(catchError((error: unknown) => this.tell(error)))))
+        .pipe(
+          // What was asked for before is begun before: undo straight after an edit takes back that edit, not the one before.
+          concatMap((step) =>
+            this.onTheirWay$.pipe(
+              first((count) => count === 0),
+              switchMap(() => this.api[step](jobId)),
+              catchError((error: unknown) => this.tell(error)),
+            ),
+          ),
+        )
         .subscribe((history) => {
           this.say(history.entries.some((entry) => entry.state === 'undone') ? 'Taken back.' : 'Done again.');
           this.refresh$.next();
@@ -250,8 +277,7 @@ export class WorkbenchStore {
     onProblem: (error: ApiError) => void,
     onStarted: (run: Run) => void = () => undefined,
   ): void {
-    this.api
-      .startOperation(this.jobId(), operation, parameters)
+    this.sent(this.api.startOperation(this.jobId(), operation, parameters))
       .pipe(catchError((error: unknown) => (error instanceof ApiError ? (onProblem(error), EMPTY) : this.tell(error))))
       .subscribe((run) => {
         onStarted(run);
@@ -260,22 +286,19 @@ export class WorkbenchStore {
   }
 
   importControl(list: ControlList): void {
-    this.api
-      .importControl(this.jobId(), list)
+    this.sent(this.api.importControl(this.jobId(), list))
       .pipe(catchError((error: unknown) => this.tell(error)))
       .subscribe((run) => this.noteRun(run));
   }
 
   importSurface(surface: { text: string; fileName: string }): void {
-    this.api
-      .importSurface(this.jobId(), surface)
+    this.sent(this.api.importSurface(this.jobId(), surface))
       .pipe(catchError((error: unknown) => this.tell(error)))
       .subscribe((run) => this.noteRun(run));
   }
 
   importLines(lines: LineText): void {
-    this.api
-      .importLines(this.jobId(), lines)
+    this.sent(this.api.importLines(this.jobId(), lines))
       .pipe(catchError((error: unknown) => this.tell(error)))
       .subscribe((run) => this.noteRun(run));
   }
@@ -332,6 +355,13 @@ export class WorkbenchStore {
 
   say(message: string): void {
     this.snack.open(message, 'Close', { duration: 8000, horizontalPosition: 'end' });
+  }
+
+  private sent<T>(request: Observable<T>): Observable<T> {
+    return defer(() => {
+      this.onTheirWay$.next(this.onTheirWay$.value + 1);
+      return request.pipe(finalize(() => this.onTheirWay$.next(this.onTheirWay$.value - 1)));
+    });
   }
 
   /** Enters a run's new state; one that ends says what changed, and its result is brought into view. */
