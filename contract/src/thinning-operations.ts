@@ -121,6 +121,15 @@ export const thinCloud = {
             },
           }),
         ),
+      differenceMap: z
+        .boolean()
+        .default(false)
+        .meta(
+          meta({
+            label: 'Map the difference',
+            help: 'A grid of how far the surface of those that stay lies off the points, the worst of each cell.',
+          }),
+        ),
     });
   },
 } as const satisfies OperationDescription;

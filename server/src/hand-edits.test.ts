@@ -289,12 +289,17 @@ describe('thinning', () => {
       method: 'key-points',
       tolerance: '5 cm',
       outcome: 'new-cloud',
+      differenceMap: true,
     });
     expect(key.state).toBe('done');
-    const { clouds, history } = await host.api.read(jobId);
+    const { clouds, history, products } = await host.api.read(jobId);
+    const { facts } = products.find(({ kind }) => kind === 'grid')!;
+    expect(facts).toMatchObject({ isDifference: true });
+    const furthest = Math.max(Number(facts['highest']), -Number(facts['lowest']));
     const { figures } = history.entries.find(({ operation, state }) => operation === 'thin-cloud' && state === 'done')!;
     const worst = figures.find(({ label }) => label === 'Worst')!;
     expect(Number.parseFloat(String(worst.value))).toBeLessThanOrEqual(0.05);
+    expect(furthest).toBeCloseTo(Number.parseFloat(String(worst.value)), 3);
     expect(clouds).toHaveLength(2);
     expect(clouds[1]!.pointCount).toBe(figures.find(({ label }) => label === 'Stay')!.value);
     // What was found in the thinned cloud goes back to all the points; the kept points leave with numbers.

@@ -4,4 +4,15 @@ export { lotOf, THINNING_METHODS, thinningMargin, thinPoints } from './thin-poin
 export type { ThinningMethod, ThinningOptions } from './thin-points.js';
 export { keyPoints, type KeyPoints, type SurfacePoints } from './key-points.js';
 export { PlanGrid } from './plan-grid.js';
-export { surfaceDifference, type SurfaceDifference } from './surface-difference.js';
+export {
+  addDifferences,
+  differencesAt,
+  mergeDifferences,
+  newDifferenceSums,
+  summarise,
+  surfaceDifference,
+  thinnedSurface,
+  type DifferenceSums,
+  type SurfaceDifference,
+  type ThinnedSurface,
+} from './surface-difference.js';

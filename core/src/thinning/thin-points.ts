@@ -59,66 +59,136 @@ export function lotOf(x: number, y: number, z: number): number {
   return (h ^ (h >>> 16)) >>> 0;
 }
 
-/** Points in the order of their lots; equal ones by place, which is theirs wherever they stand in memory. */
-function orderOf({ count, x, y, z }: Places, lots: Uint32Array): Uint32Array {
-  // A lot and an index in one number: such numbers are sorted many times faster than indices by a rule.
-  const indexes = 2 ** 21;
-  if (count > indexes)
-    return Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => lots[a]! - lots[b]! || byPlace(a, b));
-  const keys = new Float64Array(count);
-  for (let i = 0; i < count; i++) keys[i] = lots[i]! * indexes + i;
-  keys.sort();
-  const order = Uint32Array.from(keys, (key) => key % indexes);
-  // Equal lots, which are rare, in the order of their places.
-  for (let from = 0; from < count;) {
-    let to = from + 1;
-    while (to < count && lots[order[to]!] === lots[order[from]!]) to++;
-    if (to - from > 1) order.subarray(from, to).sort(byPlace);
-    from = to;
+/**
+ * Taken in the order of their lots, each that is still free stays and sets aside all about it. Points are sorted into cells in plan
+ * first (clouds are sheets), so that what lies about a point are three runs of memory.
+ */
+function bySpacing({ count, x, y, z }: Places, lots: Uint32Array, distance: number): Uint8Array {
+  const out = new Uint8Array(count);
+  if (count === 0) return out;
+  const cells = new PlanCells(x, y, count, distance);
+  const { order, starts, columns } = cells;
+  const sx = new Float64Array(count);
+  const sy = new Float64Array(count);
+  const sz = new Float64Array(count);
+  const sortedLots = new Uint32Array(count);
+  for (let k = 0; k < count; k++) {
+    const i = order[k]!;
+    sx[k] = x[i]!;
+    sy[k] = y[i]!;
+    sz[k] = z[i]!;
+    sortedLots[k] = lots[i]!;
   }
-  return order;
+  const isAside = new Uint8Array(count);
+  const limit = distance * distance;
+  forEachByLot(
+    sortedLots,
+    (k) => isAside[k] === 0,
+    // Equal lots, which are rare, in the order of their places, which are theirs wherever they stand in memory.
+    (a, b) => sx[a]! - sx[b]! || sy[a]! - sy[b]! || sz[a]! - sz[b]!,
+    (k) => {
+      out[order[k]!] = 1;
+      const px = sx[k]!;
+      const py = sy[k]!;
+      const pz = sz[k]!;
+      const own = cells.cellOf(px, py);
+      for (let row = own - columns; row <= own + columns; row += columns) {
+        const end = starts[row + 2]!;
+        for (let j = starts[row - 1]!; j < end; j++) {
+          const dx = sx[j]! - px;
+          const dy = sy[j]! - py;
+          const dz = sz[j]! - pz;
+          if (dx * dx + dy * dy + dz * dz < limit) isAside[j] = 1;
+        }
+      }
+    },
+  );
+  return out;
+}
 
-  function byPlace(a: number, b: number): number {
-    return x[a]! - x[b]! || y[a]! - y[b]! || z[a]! - z[b]!;
+/** Lots are sorted by their upper bits first, and the rest only among those that are still wanted when their turn comes. */
+const UPPER_BITS = 8;
+const LOWER_BITS = 32 - UPPER_BITS;
+const LOWER_MASK = 2 ** LOWER_BITS - 1;
+/** A lot's lower bits and an index in one number: such numbers are sorted many times faster than indices by a rule. */
+const INDEXES = 2 ** (53 - LOWER_BITS);
+
+/** Visits the wanted indices in the order of their lots; `wanted` is asked again right before each visit. */
+function forEachByLot(
+  lots: Uint32Array,
+  wanted: (index: number) => boolean,
+  equal: (a: number, b: number) => number,
+  visit: (index: number) => void,
+): void {
+  const starts = new Uint32Array(2 ** UPPER_BITS + 1);
+  for (let i = 0; i < lots.length; i++) starts[(lots[i]! >>> LOWER_BITS) + 1]!++;
+  for (let d = 0; d < 2 ** UPPER_BITS; d++) starts[d + 1]! += starts[d]!;
+  const next = starts.slice();
+  const order = new Uint32Array(lots.length);
+  for (let i = 0; i < lots.length; i++) order[next[lots[i]! >>> LOWER_BITS]!++] = i;
+  const keys = new Float64Array(starts.reduce((most, start, d) => Math.max(most, start - (starts[d - 1] ?? 0)), 0));
+  for (let d = 0; d < 2 ** UPPER_BITS; d++) {
+    let count = 0;
+    for (let k = starts[d]!; k < starts[d + 1]!; k++)
+      if (wanted(order[k]!)) keys[count++] = (lots[order[k]!]! & LOWER_MASK) * INDEXES + order[k]!;
+    const turn = keys.subarray(0, count).sort();
+    for (let from = 0; from < count;) {
+      let to = from + 1;
+      while (to < count && Math.floor(turn[to]! / INDEXES) === Math.floor(turn[from]! / INDEXES)) to++;
+      const same = to - from > 1 ? [...turn.subarray(from, to)].map((key) => key % INDEXES).sort(equal) : undefined;
+      for (let k = from; k < to; k++) {
+        const i = same ? same[k - from]! : turn[k]! % INDEXES;
+        if (wanted(i)) visit(i);
+      }
+      from = to;
+    }
   }
 }
 
-function bySpacing(places: Places, lots: Uint32Array, distance: number): Uint8Array {
-  const { count, x, y, z } = places;
-  const out = new Uint8Array(count);
-  if (count === 0) return out;
-  let [west, south, east] = [Infinity, Infinity, -Infinity];
-  for (let i = 0; i < count; i++) {
-    if (x[i]! < west) west = x[i]!;
-    if (x[i]! > east) east = x[i]!;
-    if (y[i]! < south) south = y[i]!;
+/** Cells a side holds at most; a wider land has larger cells. */
+const MOST_CELLS_A_SIDE = 4096;
+
+/** Places sorted into cells in plan, with an empty rim all round, so that nothing is asked at its edges. */
+class PlanCells {
+  /** Which place stands where, cell by cell and row by row. */
+  readonly order: Uint32Array;
+  /** Where the places of each cell begin, and the end. */
+  readonly starts: Uint32Array;
+  readonly columns: number;
+  private readonly west: number;
+  private readonly south: number;
+  private readonly perUnit: number;
+
+  constructor(x: Float64Array, y: Float64Array, count: number, least: number) {
+    let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
+    for (let i = 0; i < count; i++) {
+      if (x[i]! < west) west = x[i]!;
+      if (x[i]! > east) east = x[i]!;
+      if (y[i]! < south) south = y[i]!;
+      if (y[i]! > north) north = y[i]!;
+    }
+    this.west = west;
+    this.south = south;
+    this.perUnit = 1 / Math.max(least, Math.max(east - west, north - south) / MOST_CELLS_A_SIDE);
+    this.columns = Math.floor((east - west) * this.perUnit) + 3;
+    const cells = this.columns * (Math.floor((north - south) * this.perUnit) + 3);
+    this.starts = new Uint32Array(cells + 1);
+    const cellOf = new Uint32Array(count);
+    for (let i = 0; i < count; i++) {
+      const cell = this.cellOf(x[i]!, y[i]!);
+      cellOf[i] = cell;
+      this.starts[cell + 1]!++;
+    }
+    for (let cell = 0; cell < cells; cell++) this.starts[cell + 1]! += this.starts[cell]!;
+    const next = this.starts.slice();
+    this.order = new Uint32Array(count);
+    for (let i = 0; i < count; i++) this.order[next[cellOf[i]!]!++] = i;
   }
-  // Cells in plan, hashed row by row: clouds are sheets, and few of those that stay lie over each other.
-  const columns = Math.floor((east - west) / distance) + 3;
-  let slots = 1024;
-  while (slots < count) slots *= 2;
-  const first = new Int32Array(slots).fill(-1);
-  const next = new Int32Array(count).fill(-1);
-  const limit = distance * distance;
-  for (const i of orderOf(places, lots)) {
-    const [px, py, pz] = [x[i]!, y[i]!, z[i]!];
-    const column = Math.floor((px - west) / distance) + 1;
-    const row = Math.floor((py - south) / distance) + 1;
-    let isFree = true;
-    search: for (let r = row - 1; r <= row + 1; r++)
-      for (let c = column - 1; c <= column + 1; c++)
-        for (let j = first[(r * columns + c) & (slots - 1)]!; j >= 0; j = next[j]!)
-          if ((x[j]! - px) ** 2 + (y[j]! - py) ** 2 + (z[j]! - pz) ** 2 < limit) {
-            isFree = false;
-            break search;
-          }
-    if (!isFree) continue;
-    out[i] = 1;
-    const slot = (row * columns + column) & (slots - 1);
-    next[i] = first[slot]!;
-    first[slot] = i;
+
+  cellOf(px: number, py: number): number {
+    const column = Math.floor((px - this.west) * this.perUnit) + 1;
+    return (Math.floor((py - this.south) * this.perUnit) + 1) * this.columns + column;
   }
-  return out;
 }
 
 function byCell(

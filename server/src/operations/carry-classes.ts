@@ -56,7 +56,7 @@ export function carryClassesWork(pool: TaskPool, parameters: CarryClassesParamet
       report((0.9 * ++done) / tiles.length, 'Carrying classes');
       return result;
     });
-    const { changes, gained } = await withNewClasses(job.read, parts.flat());
+    const { changes, gained } = await withNewClasses(pool, job.read, parts.flat(), signal);
     const total = gained.reduce((sum, n) => sum + n, 0);
     return {
       outcome: `${formatCount(total)} of ${formatCount(target.pointCount)} points have the class of their nearest in ${source.name}`,

@@ -7,14 +7,15 @@ import {
 } from '@pampero/core/cleaning';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
+import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
 import { readJobClasses } from '../store/pin-repository.js';
 import type { CleanTask, FoundPoints } from '../tasks/cleaning-tasks.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 import { classNames } from './hand-edits.js';
-import { byNode, handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { changeMarks, byNode, handOver, mapWide, readNodeColumns } from './node-groups.js';
+import type { Marks } from '../store/mark-difference.js';
 import { boxOf } from './select-points.js';
 import { spatialTiles } from './spatial-tiles.js';
 
@@ -65,16 +66,15 @@ export function cleanCloudWork(pool: TaskPool, cloudId: number, filter: Cleaning
       });
     const { found, judged } = await search(pool, filter, signal, over);
     const before = new Float64Array(256);
-    const changes: { nodeId: number; classification: Uint8Array }[] = [];
-    for (const [nodeId, lists] of byNode(found)) {
-      const classification = Uint8Array.from((await readNodeClass(job.read, nodeId)).classification);
-      for (const { indices } of lists)
+    const lists = byNode(found);
+    const change = (nodeId: number, { classification }: Marks): void => {
+      for (const { indices } of lists.get(nodeId) ?? [])
         for (const i of indices) {
           before[classification[i]!]!++;
           classification[i] = toClass;
         }
-      changes.push({ nodeId, classification });
-    }
+    };
+    const changes = await changeMarks(pool, job.read, [...lists.keys()], change, signal);
     const total = before.reduce((sum, n) => sum + n, 0);
     report(0.97, 'Storing classes');
     return {

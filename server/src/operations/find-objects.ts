@@ -121,7 +121,7 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
       return found;
     });
     report(0.96, 'Storing classes');
-    const { changes, gained } = await withNewClasses(job.read, parts.flat());
+    const { changes, gained } = await withNewClasses(pool, job.read, parts.flat(), signal);
     const said = [...gained.entries()].filter(([, n]) => n > 0);
     return {
       outcome:

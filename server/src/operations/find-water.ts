@@ -73,7 +73,7 @@ export function findWaterWork(pool: TaskPool, parameters: FindWaterParameters, u
       report(0.5 + (0.45 * ++done) / groups.length, 'Classing points');
       return found;
     });
-    const { changes, gained } = await withNewClasses(job.read, parts.flat());
+    const { changes, gained } = await withNewClasses(pool, job.read, parts.flat(), signal);
     const count = gained[WATER] ?? 0;
     const cells = water.level.reduce((sum, v) => sum + (Number.isNaN(v) ? 0 : 1), 0);
     const area = Math.round(cells * cell * cell);

@@ -1,12 +1,9 @@
 import type { Models } from '../jobs/models.js';
-import {
-  listStoredNodes,
-  readNodeAttributes,
-  readNodeClass,
-  readNodeGeometry,
-  type StoredNode,
-} from '../store/cloud-repository.js';
+import { checkCancelled } from '@pampero/core/task';
+import { listStoredNodes, readNodes, type StoredNode } from '../store/cloud-repository.js';
+import type { ChangedMarks, Marks } from '../store/mark-difference.js';
 import type { NewClasses } from '../tasks/object-tasks.js';
+import type { TaskPool } from '../tasks/task-pool.js';
 import type { NodeColumns } from '../tasks/tile-tasks.js';
 
 /** Points in one tile task: enough to outweigh the hand-over, few enough to keep all threads busy. */
@@ -37,19 +34,11 @@ export async function readNodeColumns(
   nodes: readonly StoredNode[],
   { attributes }: { attributes: boolean },
 ): Promise<NodeColumns[]> {
-  const out: NodeColumns[] = [];
-  for (const node of nodes) {
-    const marks = await readNodeClass(models, node.id);
-    out.push({
-      nodeId: node.id,
-      count: node.count,
-      geometry: await readNodeGeometry(models, node.id),
-      classification: marks.classification,
-      flags: marks.flags,
-      ...(attributes && { attributes: await readNodeAttributes(models, node.id) }),
-    });
-  }
-  return out;
+  const ids = nodes.map(({ id }) => id);
+  const rows = attributes
+    ? await readNodes(models, ids, 'geometry', 'attributes')
+    : await readNodes(models, ids, 'geometry');
+  return rows.map((row, k) => ({ ...row, count: nodes[k]!.count }));
 }
 
 /** What tiles found, gathered by the node it lies in. */
@@ -63,23 +52,56 @@ export function byNode<T extends { readonly nodeId: number }>(parts: readonly T[
   return groups;
 }
 
-/** Class columns of the nodes in which tiles found new classes, with these in them; and how many points gained each class. */
+/** Nodes whose marks are changed together: a few megabytes. */
+const MARKED_TOGETHER = 32;
+
+/**
+ * Changes classes and flags of some nodes and packs what differs, in threads.
+ * @param change - what a node's marks become; it may write into those it is given
+ * @returns the nodes in which something differs, ready to be stored
+ */
+export async function changeMarks(
+  pool: TaskPool,
+  models: Models,
+  nodeIds: readonly number[],
+  change: (nodeId: number, marks: Marks) => void,
+  signal: AbortSignal,
+): Promise<ChangedMarks[]> {
+  const lots: number[][] = [];
+  for (let from = 0; from < nodeIds.length; from += MARKED_TOGETHER)
+    lots.push(nodeIds.slice(from, from + MARKED_TOGETHER));
+  const parts = await mapWide(lots, pool.threads + 1, async (ids) => {
+    checkCancelled(signal);
+    const nodes = (await readNodes(models, ids)).map(({ nodeId, classification, flags }) => {
+      const after = { classification: Uint8Array.from(classification), flags: Uint8Array.from(flags) };
+      change(nodeId, after);
+      return { nodeId, before: { classification, flags }, after };
+    });
+    return pool.run('packMarks', { nodes }, signal, [
+      ...handOver(nodes.map(({ before }) => before)),
+      ...handOver(nodes.map(({ after }) => after)),
+    ]);
+  });
+  return parts.flat();
+}
+
+/** Nodes in which tiles found new classes, with these in them; and how many points gained each class. */
 export async function withNewClasses(
+  pool: TaskPool,
   models: Models,
   parts: readonly NewClasses[],
-): Promise<{ changes: { nodeId: number; classification: Uint8Array }[]; gained: Float64Array }> {
+  signal: AbortSignal,
+): Promise<{ changes: ChangedMarks[]; gained: Float64Array }> {
   const gained = new Float64Array(256);
-  const changes: { nodeId: number; classification: Uint8Array }[] = [];
-  for (const [nodeId, lists] of byNode(parts)) {
-    const classification = Uint8Array.from((await readNodeClass(models, nodeId)).classification);
-    for (const { indices, classes } of lists)
+  const lists = byNode(parts);
+  const change = (nodeId: number, { classification }: Marks): void => {
+    for (const { indices, classes } of lists.get(nodeId) ?? [])
       indices.forEach((i, k) => {
         classification[i] = classes[k]!;
         gained[classes[k]!]!++;
       });
-    changes.push({ nodeId, classification });
-  }
-  return { changes, gained };
+  };
+  return { changes: await changeMarks(pool, models, [...lists.keys()], change, signal), gained };
 }
 
 /** Runs `work` over all items, at most `width` at once, and gives the results in the items' order. */

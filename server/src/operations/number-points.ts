@@ -8,12 +8,12 @@ import {
 import { PointFlag } from '@pampero/core/cloud';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
-import { listStoredNodes, readCloudFacts, readNodeClass } from '../store/cloud-repository.js';
+import { listStoredNodes, readCloudFacts } from '../store/cloud-repository.js';
 import type { Models } from '../jobs/models.js';
 import { readProduct, readShownPart, storeProduct } from '../store/product-repository.js';
 import { positionsOf } from '../tasks/tile-tasks.js';
 import { formatCount } from './format-figures.js';
-import { readNodeColumns } from './node-groups.js';
+import { groupNodes, readNodeColumns } from './node-groups.js';
 
 /** Lists are looked through by eye and drawn with text; more than this is a cloud. */
 const MOST_POINTS = 200_000;
@@ -30,16 +30,16 @@ export function numberPointsWork(parameters: NumberPointsParameters): RunWork {
       (which === 'all' || (flags & PointFlag.keyPoint) !== 0);
     const nodes = await listStoredNodes(job.read, cloudId);
     const places: [number, number, number][] = [];
-    for (const [k, node] of nodes.entries()) {
+    const groups = groupNodes(nodes);
+    for (const [k, group] of groups.entries()) {
       checkCancelled(signal);
-      report((0.9 * k) / nodes.length, 'Gathering points');
-      const marks = await readNodeClass(job.read, node.id);
-      if (!marks.flags.some((flags, i) => isTaken(flags, marks.classification[i]!))) continue;
-      const [columns] = await readNodeColumns(job.read, [node], { attributes: false });
-      const { x, y, z } = positionsOf(columns!);
-      for (let i = 0; i < node.count; i++)
-        if (isTaken(marks.flags[i]!, marks.classification[i]!))
-          places.push([x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1], z[i]! * scale[2] + offset[2]]);
+      report((0.9 * k) / groups.length, 'Gathering points');
+      for (const node of await readNodeColumns(job.read, group, { attributes: false })) {
+        const { x, y, z } = positionsOf(node);
+        for (let i = 0; i < node.count; i++)
+          if (isTaken(node.flags[i]!, node.classification[i]!))
+            places.push([x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1], z[i]! * scale[2] + offset[2]]);
+      }
       if (places.length > MOST_POINTS)
         throw new PamperoError('too-many-points', {
           what: `More than ${formatCount(MOST_POINTS)} points would be numbered.`,

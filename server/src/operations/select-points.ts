@@ -7,13 +7,12 @@ import {
   listReadyCloudFacts,
   listStoredNodes,
   quantisationOf,
-  readNodeAttributes,
-  readNodeClass,
-  readNodeGeometry,
+  readNodes,
   type StoredNode,
 } from '../store/cloud-repository.js';
 import { addCounts, type SelectedCounts } from '../tasks/selected-counts.js';
-import type { ChangedMarks, MarkChange, SelectableNode } from '../tasks/selection-tasks.js';
+import type { ChangedMarks } from '../store/mark-difference.js';
+import type { MarkChange, SelectableNode } from '../tasks/selection-tasks.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { groupNodes, handOver, mapWide } from './node-groups.js';
 
@@ -91,29 +90,24 @@ async function readSelectable(
   nodes: readonly ReachedNode[],
   attributes: boolean,
 ): Promise<SelectableNode[]> {
-  return Promise.all(
-    nodes.map(async ({ id, cloudId, count, facts, box, needsPlaces }) => {
-      const [marks, geometry, packed] = await Promise.all([
-        readNodeClass(read, id),
-        needsPlaces ? readNodeGeometry(read, id) : undefined,
-        attributes ? readNodeAttributes(read, id) : undefined,
-      ]);
-      return {
-        nodeId: id,
-        cloudId,
-        count,
-        quantisation: quantisationOf(facts),
-        box,
-        columns: facts.columns,
-        attributeNames: facts.attributeNames,
-        ...(facts.confidence && { confidence: facts.confidence }),
-        classification: marks.classification,
-        flags: marks.flags,
-        ...(geometry && { geometry }),
-        ...(packed && { attributes: packed }),
-      };
-    }),
-  );
+  const idsOf = (withPlaces: boolean): number[] =>
+    nodes.filter(({ needsPlaces }) => needsPlaces === withPlaces).map(({ id }) => id);
+  const more = attributes ? (['attributes'] as const) : [];
+  const rows = [
+    ...(await readNodes(read, idsOf(true), 'geometry', ...more)),
+    ...(await readNodes(read, idsOf(false), ...more)),
+  ];
+  const rowOf = new Map(rows.map((row) => [row.nodeId, row]));
+  return nodes.map(({ id, cloudId, count, facts, box }) => ({
+    ...rowOf.get(id)!,
+    cloudId,
+    count,
+    quantisation: quantisationOf(facts),
+    box,
+    columns: facts.columns,
+    attributeNames: facts.attributeNames,
+    ...(facts.confidence && { confidence: facts.confidence }),
+  }));
 }
 
 /** All that a plan's nodes hold, places too; for work that needs them at once. */

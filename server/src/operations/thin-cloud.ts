@@ -1,10 +1,15 @@
-import type { Figure, Job, ThinCloudParameters } from '@pampero/contract';
+import { thinCloud, type Figure, type Job, type ThinCloudParameters } from '@pampero/contract';
+import { packArrays } from '@pampero/core/binary';
 import { PointFlag } from '@pampero/core/cloud';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import type { NodeBits } from '@pampero/core/selection';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
+import type { GridFrame } from '@pampero/core/terrain';
 import {
   lotOf,
+  mergeDifferences,
+  newDifferenceSums,
+  summarise,
   THINNING_METHODS,
   thinningMargin,
   type SurfaceDifference,
@@ -12,6 +17,7 @@ import {
   type ThinningOptions,
 } from '@pampero/core/thinning';
 import type { JobLibrary } from '../jobs/job-library.js';
+import type { Models } from '../jobs/models.js';
 import type { MemoryPlan } from '../memory-plan.js';
 import type { RunContext, RunWork } from '../runs/run-service.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
@@ -19,22 +25,24 @@ import {
   listStoredNodes,
   quantisationOf,
   readCloudFacts,
-  readNodeClass,
+  readNodes,
   type StoredNode,
 } from '../store/cloud-repository.js';
-import { replaceMarks } from '../store/history-repository.js';
+import type { Marks } from '../store/mark-difference.js';
+import { replaceMarks, type Effect } from '../store/history-repository.js';
+import { storeProduct } from '../store/product-repository.js';
 import type { FoundPoints } from '../tasks/cleaning-tasks.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import { describeGrid } from '../tasks/terrain-tasks.js';
+import { isFurther, type MapPart } from '../tasks/thinning-tasks.js';
 import { positionsOf } from '../tasks/tile-tasks.js';
 import { copyToCloudWork } from './copy-to-cloud.js';
 import { formatCount } from './format-figures.js';
-import { byNode, groupNodes, handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { byNode, changeMarks, groupNodes, handOver, mapWide, readNodeColumns } from './node-groups.js';
 import { boxOf } from './select-points.js';
 import { spatialTiles } from './spatial-tiles.js';
 
 const TILE_POINTS = 1_200_000;
-/** Beyond so many points a surface over all of them is not laid to be held against the thinned one. */
-const MOST_COMPARED = 12_000_000;
 
 interface Site {
   readonly pool: TaskPool;
@@ -68,8 +76,21 @@ export function thinCloudWork(
     const { kept, unheld } = await choose(site, parameters, before);
     const after = kept.reduce((sum, { indices }) => sum + indices.length, 0);
     const keptOf = new Map([...byNode(kept)].map(([id, lists]) => [id, lists.map(({ indices }) => indices)]));
-    report(0.8, 'Comparing surfaces');
-    const difference = before <= MOST_COMPARED && after >= 3 ? await compare(site, keptOf) : undefined;
+    const frame = parameters.differenceMap ? mapFrame(facts, before) : undefined;
+    const { difference, map } = after >= 3 ? await compare(site, keptOf, frame) : {};
+    const storeMap = async (models: Models): Promise<{ effects: readonly Effect[]; productId?: number }> =>
+      frame && map && map.some((d) => !Number.isNaN(d))
+        ? storeProduct(models, {
+            kind: 'grid',
+            name: `${facts.name}: thinned less given`,
+            inputId: 0,
+            inputRevision: 0,
+            operation: thinCloud.id,
+            parameters,
+            facts: { ...describeGrid(map, frame), isCount: false, isDifference: true },
+            blobs: { grid: packArrays({ elevation: map }, frame) },
+          })
+        : { effects: [] };
     const figures = figuresOf(facts, unit, before, after, difference, unheld);
     if (outcome === 'new-cloud') {
       const name = `${facts.name}, thinned`;
@@ -91,42 +112,51 @@ export function thinCloudWork(
         ...context,
         report: (share, step) => report(0.85 + 0.15 * share, step),
       });
-      return { ...copied, outcome: `${formatCount(after)} of ${formatCount(before)} points into ${name}`, figures };
+      return {
+        ...copied,
+        store: async (models) => {
+          const stored = await copied.store(models);
+          return { ...stored, effects: [...stored.effects, ...(await storeMap(models)).effects] };
+        },
+        outcome: `${formatCount(after)} of ${formatCount(before)} points into ${name}`,
+        figures,
+      };
     }
     report(0.93, 'Storing flags');
-    const changes: { nodeId: number; flags: Uint8Array }[] = [];
-    for (const { id } of nodes) {
-      checkCancelled(signal);
-      const marks = await readNodeClass(job.read, id);
-      const stays = new Uint8Array(marks.flags.length);
-      for (const indices of keptOf.get(id) ?? []) for (const i of indices) stays[i] = 1;
-      const flags = Uint8Array.from(marks.flags);
+    const change = (nodeId: number, { classification, flags }: Marks): void => {
+      const stays = new Uint8Array(flags.length);
+      for (const indices of keptOf.get(nodeId) ?? []) for (const i of indices) stays[i] = 1;
       for (let i = 0; i < flags.length; i++) {
-        if (takes[marks.classification[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0) continue;
+        if (takes[classification[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0) continue;
         if (outcome === 'withhold') {
           if (stays[i] === 0) flags[i]! |= PointFlag.withheld;
         } else if (stays[i] === 1) flags[i]! |= PointFlag.keyPoint;
         else flags[i]! &= ~PointFlag.keyPoint;
       }
-      if (flags.some((value, i) => value !== marks.flags[i])) changes.push({ nodeId: id, flags });
-    }
+    };
+    const ids = nodes.map(({ id }) => id);
+    const changes = await changeMarks(pool, job.read, ids, change, signal);
     return {
       outcome: `${formatCount(after)} of ${formatCount(before)} points stay${outcome === 'withhold' ? '; the others are withheld' : ', flagged as key points'}`,
       figures,
-      store: async (models) => ({
-        effects: changes.length === 0 ? [] : [await replaceMarks(models, historyId, cloudId, changes)],
-      }),
+      store: async (models) => {
+        const { effects, productId } = await storeMap(models);
+        const marked = changes.length === 0 ? [] : [await replaceMarks(models, historyId, cloudId, changes)];
+        return { effects: [...marked, ...effects], ...(productId !== undefined && { productId }) };
+      },
     };
   };
 }
 
 async function countTaken({ context: { job }, nodes, takes }: Site): Promise<number> {
   let count = 0;
-  for (const { id } of nodes) {
-    const { classification, flags } = await readNodeClass(job.read, id);
-    for (let i = 0; i < flags.length; i++)
-      if (takes[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0) count++;
-  }
+  for (const group of groupNodes(nodes))
+    for (const { classification, flags } of await readNodes(
+      job.read,
+      group.map(({ id }) => id),
+    ))
+      for (let i = 0; i < flags.length; i++)
+        if (takes[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0) count++;
   return count;
 }
 
@@ -163,7 +193,7 @@ async function chooseByTiles(
     const columns = await readNodeColumns(job.read, own, { attributes: false });
     const task = { nodes: columns, quantisation, tile, margin, takes, options };
     const result = await pool.run('thinTile', task, signal, handOver(columns));
-    report((0.8 * ++done) / tiles.length, 'Choosing points');
+    report((0.65 * ++done) / tiles.length, 'Choosing points');
     return result;
   });
   return parts.flatMap(({ kept }) => kept);
@@ -198,7 +228,7 @@ async function chooseByIntensity(
     const read = await readNodeColumns(job.read, group, { attributes: true });
     const task = { nodes: read, columns, attributeNames, takes, from, to };
     const found = await pool.run('intensityBetween', task, signal, handOver(read));
-    report((0.8 * ++done) / groups.length, 'Choosing points');
+    report((0.65 * ++done) / groups.length, 'Choosing points');
     return found;
   });
   return parts.flat();
@@ -218,7 +248,7 @@ async function chooseKeyPoints(site: Site, tolerance: number): Promise<{ kept: F
     'keyPointsOf',
     { points, tolerance },
     context.signal,
-    (share) => context.report(0.1 + 0.7 * (share as number), 'Choosing key points'),
+    (share) => context.report(0.1 + 0.55 * (share as number), 'Choosing key points'),
     [points.x.buffer, points.y.buffer, points.z.buffer] as ArrayBuffer[],
   );
   let at = 0;
@@ -226,22 +256,67 @@ async function chooseKeyPoints(site: Site, tolerance: number): Promise<{ kept: F
   return { kept, unheld };
 }
 
-/** The thinned surface against all the points. */
-async function compare(site: Site, keptOf: ReadonlyMap<number, readonly Uint32Array[]>): Promise<SurfaceDifference> {
-  const { points, own } = await gather(site);
-  const isKept = new Uint8Array(points.x.length);
-  let at = 0;
-  for (const { nodeId, indices } of own) {
-    // Kept ones are some of the node's own, in their order or tile by tile.
-    const stays = new Uint8Array((indices.at(-1) ?? -1) + 1);
-    for (const list of keptOf.get(nodeId) ?? []) for (const i of list) stays[i] = 1;
-    for (const i of indices) isKept[at++] = stays[i]!;
-  }
-  return site.pool.run('thinnedDifference', { points, isKept }, site.context.signal, [
-    points.x.buffer,
-    points.y.buffer,
-    points.z.buffer,
-  ]);
+/** The thinned surface against all the points, tile by tile; and a map of it where one is wanted. */
+async function compare(
+  { pool, context: { job, signal, report }, facts, nodes, takes }: Site,
+  keptOf: ReadonlyMap<number, readonly Uint32Array[]>,
+  frame: GridFrame | undefined,
+): Promise<{ difference: SurfaceDifference; map?: Float32Array<ArrayBuffer> }> {
+  const quantisation = quantisationOf(facts);
+  const listOf = ({ id }: StoredNode): FoundPoints[] =>
+    (keptOf.get(id) ?? []).map((indices) => ({ nodeId: id, indices }));
+  const holding = groupNodes(nodes.filter(({ id }) => keptOf.has(id)));
+  const parts = await mapWide(holding, pool.threads + 1, async (group) => {
+    checkCancelled(signal);
+    const read = await readNodeColumns(job.read, group, { attributes: false });
+    const chosen = group.flatMap(listOf);
+    const columns = new Map(read.map((node) => [node.nodeId, node]));
+    const task = { nodes: chosen.map(({ nodeId }) => columns.get(nodeId)!), chosen, quantisation };
+    return pool.run('placesOf', task, signal);
+  });
+  const tiles = spatialTiles(nodes, (node) => boxOf(node, facts), 0, TILE_POINTS);
+  const bounds = tiles.map(({ west, south, east, north }) => ({ west, south, east, north }));
+  const layTask = { parts, offset: quantisation.offset, tiles: bounds };
+  const surface = await pool.run('layThinned', layTask, signal, parts.flatMap(({ x, y, z }) => [x.buffer, y.buffer, z.buffer])); // prettier-ignore
+  const sums = newDifferenceSums();
+  const map = frame && new Float32Array(frame.columns * frame.rows).fill(NaN);
+  let done = 0;
+  await mapWide(tiles, pool.threads + 1, async ({ nodes: own, ...tile }, tileAt) => {
+    checkCancelled(signal);
+    const read = await readNodeColumns(job.read, own, { attributes: false });
+    const task = { nodes: read, quantisation, tile, takes, surface, tileAt, kept: own.flatMap(listOf), frame };
+    const part = await pool.run('thinnedDifference', task, signal, handOver(read));
+    mergeDifferences(sums, part.sums);
+    if (map && frame && part.map) layPart(map, frame, part.map);
+    report(0.7 + (0.2 * ++done) / tiles.length, 'Comparing surfaces');
+  });
+  return { difference: summarise(sums), ...(map && { map }) };
+}
+
+function layPart(map: Float32Array, frame: GridFrame, part: MapPart): void {
+  for (let row = 0, k = 0; row < part.rows; row++)
+    for (let column = 0; column < part.columns; column++, k++) {
+      const at = (part.row + row) * frame.columns + part.column + column;
+      if (!Number.isNaN(part.values[k]!) && isFurther(part.values[k]!, map[at]!)) map[at] = part.values[k]!;
+    }
+}
+
+/** Cells along the longer side of a map at most. */
+const MAP_CELLS = 1500;
+
+/** Cells wide enough for a few points each, on whole multiples of their side. */
+function mapFrame({ bounds: { min, max } }: CloudFacts, before: number): GridFrame {
+  const extent = Math.max(1e-6, (max[0] - min[0]) * (max[1] - min[1]));
+  const wide = Math.max(3 * Math.sqrt(extent / before), Math.max(max[0] - min[0], max[1] - min[1]) / MAP_CELLS, 1e-3);
+  const cell = Number(wide.toPrecision(2));
+  const [column, row] = [Math.floor(min[0] / cell), Math.floor(min[1] / cell)];
+  return {
+    east: column * cell,
+    north: row * cell,
+    cell,
+    columns: Math.floor(max[0] / cell) - column + 1,
+    rows: Math.floor(max[1] / cell) - row + 1,
+  };
 }
 
 function figuresOf(

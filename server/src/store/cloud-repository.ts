@@ -226,6 +226,47 @@ export async function readNodeGeometry(models: Models, nodeId: number): Promise<
   return row.bytes;
 }
 
+/** What a node holds as it lies in the store; the buffers are fresh. */
+export interface NodeBytes {
+  readonly nodeId: number;
+  readonly classification: Buffer;
+  readonly flags: Buffer;
+  readonly revision: number;
+  readonly geometry?: Buffer;
+  readonly attributes?: Buffer;
+}
+
+/**
+ * Reads some nodes with one question, in the order asked: several times faster than a question a node.
+ * @throws JobError where one of them is not there
+ */
+export async function readNodes<Part extends 'geometry' | 'attributes' = never>(
+  models: Models,
+  nodeIds: readonly number[],
+  ...parts: Part[]
+): Promise<(NodeBytes & Required<Pick<NodeBytes, Part>>)[]> {
+  if (nodeIds.length === 0) return [];
+  const wanted: string[] = parts;
+  const [geometry, attributes] = [wanted.includes('geometry'), wanted.includes('attributes')];
+  const [rows] = await models.nodeClass.sequelize!.query(
+    `SELECT c.nodeId, c.classification, c.flags, c.revision${geometry ? ', g.bytes AS geometry' : ''}${attributes ? ', a.bytes AS attributes' : ''}
+     FROM json_each($ids) AS wanted JOIN node_class AS c ON c.nodeId = wanted.value
+     ${geometry ? 'JOIN node_geometry AS g ON g.nodeId = c.nodeId' : ''}
+     ${attributes ? 'JOIN node_attributes AS a ON a.nodeId = c.nodeId' : ''}
+     ORDER BY wanted.key`,
+    { bind: { ids: JSON.stringify(nodeIds) } },
+  );
+  const found = rows as (NodeBytes & Required<Pick<NodeBytes, Part>>)[];
+  if (found.length < nodeIds.length) {
+    const there = new Set(found.map(({ nodeId }) => nodeId));
+    throw notFound(
+      'node',
+      nodeIds.find((id) => !there.has(id))!,
+    );
+  }
+  return found;
+}
+
 export async function readNodeClass(
   models: Models,
   nodeId: number,

@@ -1,11 +1,11 @@
 import type { Figure, History, HistoryEntry, Stage } from '@pampero/contract';
 import { promisify } from 'node:util';
 import { inflate } from 'node:zlib';
-import { Op } from 'sequelize';
+import { Op, QueryTypes } from 'sequelize';
 import { JobError } from '../jobs/job-error.js';
-import type { HistoryMarksRow, HistoryRow, Models, NodeClassRow } from '../jobs/models.js';
-import { asBuffer } from './cloud-repository.js';
-import { applyDifference, countClasses, packDifference, type Marks, type PackedDifference } from './mark-difference.js';
+import type { HistoryMarksRow, HistoryRow, Models } from '../jobs/models.js';
+import { asBuffer, readNodes, type NodeBytes } from './cloud-repository.js';
+import { applyDifference, countClasses, type ChangedMarks, type Marks } from './mark-difference.js';
 
 /** What an operation did to the job, so that it can be taken back and done again. */
 export type Effect =
@@ -88,13 +88,6 @@ export async function markInterrupted(models: Models): Promise<void> {
   );
 }
 
-/** New marks of a node; what is not given stays. */
-export interface NewMarks extends Partial<Marks> {
-  readonly nodeId: number;
-  /** What they differ by from the present ones, where a thread has found that out already. */
-  readonly packed?: PackedDifference;
-}
-
 /**
  * Writes new classes and flags and keeps what they differ by under the history entry.
  * @returns the effect to enter with {@link completeEntry}
@@ -103,28 +96,19 @@ export async function replaceMarks(
   models: Models,
   historyId: number,
   cloudId: number,
-  changes: readonly NewMarks[],
+  changes: readonly ChangedMarks[],
 ): Promise<Effect> {
+  // Plain statements: a model instance each is what takes the time.
+  const database = models.historyMarks.sequelize!;
   for (const { nodeId, classification, flags, packed } of changes) {
-    const isWhole = classification !== undefined && flags !== undefined && packed !== undefined;
-    const before = await readMarks(models, nodeId, isWhole);
-    const after = { classification: classification ?? before.classification, flags: flags ?? before.flags };
-    const { difference, counts } = packed ?? packDifference(before, after);
-    await models.historyMarks.create({
-      historyId,
-      nodeId,
-      difference: asBuffer(difference),
-      otherRevision: before.revision,
-    });
-    await writeMarks(models, nodeId, { ...after, counts }, historyId);
+    await database.query(
+      'INSERT INTO history_marks (historyId, nodeId, difference, otherRevision) SELECT $1, $2, $3, revision FROM node_class WHERE nodeId = $2',
+      { bind: [historyId, nodeId, asBuffer(packed.difference)], type: QueryTypes.INSERT },
+    );
+    await writeMarks(models, nodeId, { classification, flags, counts: packed.counts }, historyId);
   }
   const otherRevision = await exchangeRevision(models, cloudId, historyId);
   return { kind: 'classes', cloudId, otherRevision };
-}
-
-async function readMarks(models: Models, nodeId: number, revisionAlone = false): Promise<NodeClassRow> {
-  const options = { raw: true as const, ...(revisionAlone && { attributes: ['revision'] }) };
-  return (await models.nodeClass.findByPk(nodeId, options)) as unknown as NodeClassRow;
 }
 
 async function writeMarks(
@@ -133,9 +117,9 @@ async function writeMarks(
   { classification, flags, counts }: Marks & { readonly counts: string },
   revision: number,
 ): Promise<void> {
-  await models.nodeClass.update(
-    { classification: asBuffer(classification), flags: asBuffer(flags), counts, revision },
-    { where: { nodeId } },
+  await models.nodeClass.sequelize!.query(
+    'UPDATE node_class SET classification = $1, flags = $2, counts = $3, revision = $4 WHERE nodeId = $5',
+    { bind: [asBuffer(classification), asBuffer(flags), counts, revision, nodeId], type: QueryTypes.UPDATE },
   );
 }
 
@@ -229,7 +213,7 @@ async function crossMarks(models: Models, historyId: number): Promise<void> {
       where: { historyId, nodeId },
       raw: true,
     })) as unknown as HistoryMarksRow;
-    const present = await readMarks(models, nodeId);
+    const [present] = (await readNodes(models, [nodeId])) as [NodeBytes];
     const { classification, flags } = present;
     applyDifference(await unpack(kept.difference), { classification, flags });
     const counts = JSON.stringify(countClasses(classification));

@@ -12,6 +12,12 @@ export interface PackedDifference {
   readonly counts: string;
 }
 
+/** New marks of a node, and what they differ by from the present ones. */
+export interface ChangedMarks extends Marks {
+  readonly nodeId: number;
+  readonly packed: PackedDifference;
+}
+
 /** Classes, then flags: one side exclusive-or the other, deflated. Applied to either side it gives the other. */
 export function packDifference(before: Marks, after: Marks): PackedDifference {
   const count = before.classification.length;

@@ -51,10 +51,12 @@ export function gatherTile({ nodes, quantisation, tile, margin, takes, confidenc
   ownCount: number;
 } {
   const { scale, offset } = quantisation;
+  // Written over from node to node: fresh memory for each costs as much as the looking.
+  const most = nodes.reduce((greatest, { count }) => Math.max(greatest, count), 0);
+  const own = new Uint32Array(most);
+  const around = new Uint32Array(most);
   const parts = nodes.map((node) => {
     const { x, y, z } = positionsOf(node);
-    const own = new Uint32Array(node.count);
-    const around = new Uint32Array(node.count);
     let [owned, near] = [0, 0];
     for (let i = 0; i < node.count; i++) {
       if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
@@ -71,7 +73,7 @@ export function gatherTile({ nodes, quantisation, tile, margin, takes, confidenc
     }
     const sure = confidence && confidenceOf(node, confidence);
     const greens = green && greenOf(node, green);
-    return { nodeId: node.nodeId, x, y, z, sure, greens, own: own.slice(0, owned), around: around.subarray(0, near) };
+    return { nodeId: node.nodeId, x, y, z, sure, greens, own: own.slice(0, owned), around: around.slice(0, near) };
   });
   const ownCount = parts.reduce((sum, { own }) => sum + own.length, 0);
   const count = parts.reduce((sum, { around }) => sum + around.length, ownCount);

@@ -1,3 +1,4 @@
+import { packDifference, type ChangedMarks } from '../store/mark-difference.js';
 import type { MessagePort } from 'node:worker_threads';
 import {
   GROUND,
@@ -173,7 +174,7 @@ export interface ClassifyTask extends SurfaceTask {
 }
 
 export interface ClassifyResult {
-  readonly changes: { nodeId: number; classification: Uint8Array }[];
+  readonly changes: ChangedMarks[];
   readonly toGround: number;
   readonly fromGround: number;
   readonly ground: number;
@@ -182,7 +183,7 @@ export interface ClassifyResult {
 /** New class columns of those nodes in which something changes. */
 export function classify(task: ClassifyTask): ClassifyResult {
   const { quantisation, surface, planes, tolerance, tallestStep, takes } = task;
-  const changes: ClassifyResult['changes'] = [];
+  const changes: ChangedMarks[] = [];
   let toGround = 0;
   let fromGround = 0;
   let ground = 0;
@@ -207,7 +208,9 @@ export function classify(task: ClassifyTask): ClassifyResult {
       if (next[i] === GROUND) toGround++;
       else fromGround++;
     }
-    if (changed) changes.push({ nodeId: node.nodeId, classification: next });
+    if (!changed) continue;
+    const after = { classification: next, flags: Uint8Array.from(node.flags) };
+    changes.push({ nodeId: node.nodeId, ...after, packed: packDifference(node, after) });
   }
   return { changes, toGround, fromGround, ground };
 }

@@ -1,5 +1,4 @@
-import type { MessagePort } from 'node:worker_threads';
-import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
+import { PointFlag, type Quantisation } from '@pampero/core/cloud';
 import type { RasterFrame } from '@pampero/core/ground';
 import {
   addGround,
@@ -13,17 +12,8 @@ import {
   type GroundSums,
   type ObjectOptions,
 } from '@pampero/core/objects';
-import {
-  keyPoints,
-  lotOf,
-  surfaceDifference,
-  thinPoints,
-  type SurfaceDifference,
-  type SurfacePoints,
-  type ThinningOptions,
-} from '@pampero/core/thinning';
 import { gatherTile, type FoundPoints, type TileTask } from './cleaning-tasks.js';
-import { positionsOf, throttled, type NodeColumns } from './tile-tasks.js';
+import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
 export interface GroundSumsTask {
   readonly nodes: readonly NodeColumns[];
@@ -119,119 +109,6 @@ export function objectsOfTile(task: ObjectTask): NewClasses[] {
   const isAsked = new Uint8Array(places.count).fill(1);
   const next = classifyObjects(places, task.ground, task.options, isAsked, present, ownCount, isGreen);
   return changedClasses(own, present, next);
-}
-
-export interface ThinTask extends TileTask {
-  readonly options: ThinningOptions;
-}
-
-/** Of the tile's own points those that stay, and how many there were. */
-export function thinTile(task: ThinTask): { kept: FoundPoints[]; judged: number } {
-  const { places, own, ownCount } = gatherTile(task);
-  const { tile, quantisation, options } = task;
-  const lots = new Uint32Array(places.count);
-  for (let i = 0; i < places.count; i++) {
-    places.x[i]! += tile.west;
-    places.y[i]! += tile.south;
-    // The lot is drawn from the scaled integers, found again to the half of a step.
-    const integer = (value: number, axis: 0 | 1 | 2): number =>
-      Math.round((value - quantisation.offset[axis]) / quantisation.scale[axis]);
-    lots[i] = lotOf(integer(places.x[i]!, 0), integer(places.y[i]!, 1), integer(places.z[i]!, 2));
-  }
-  const mask = thinPoints(places, lots, options, ownCount);
-  let k = 0;
-  const kept = own.flatMap(({ nodeId, indices }) => {
-    const stays = indices.filter(() => mask[k++] === 1);
-    return stays.length > 0 ? [{ nodeId, indices: stays }] : [];
-  });
-  return { kept, judged: ownCount };
-}
-
-/** Coordinates of all points of the chosen classes, about the first corner; which nodes' points they are is their order. */
-export function surfacePoints({
-  nodes,
-  quantisation: { scale },
-  takes,
-}: {
-  readonly nodes: readonly NodeColumns[];
-  readonly quantisation: Quantisation;
-  readonly takes: Uint8Array;
-}): { points: SurfacePoints; own: FoundPoints[] } {
-  const own: FoundPoints[] = [];
-  let count = 0;
-  for (const { nodeId, classification, flags } of nodes) {
-    const chosen = new Uint32Array(classification.length);
-    let found = 0;
-    for (let i = 0; i < classification.length; i++)
-      if (takes[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0) chosen[found++] = i;
-    const indices = chosen.slice(0, found);
-    count += indices.length;
-    own.push({ nodeId, indices });
-  }
-  const points = { x: new Float64Array(count), y: new Float64Array(count), z: new Float64Array(count) };
-  let at = 0;
-  nodes.forEach((node, k) => {
-    const { x, y, z } = positionsOf(node);
-    for (const i of own[k]!.indices) {
-      points.x[at] = x[i]! * scale[0];
-      points.y[at] = y[i]! * scale[1];
-      points.z[at++] = z[i]! * scale[2];
-    }
-  });
-  return { points, own };
-}
-
-/** Key points of all points of the chosen classes. */
-export function keyPointsOf({
-  points,
-  tolerance,
-  port,
-}: {
-  readonly points: SurfacePoints;
-  readonly tolerance: number;
-  readonly port: MessagePort;
-}): { isKept: Uint8Array; unheld: number } {
-  return keyPoints(points, tolerance, throttled(port));
-}
-
-export function thinnedDifference({
-  points,
-  isKept,
-}: {
-  readonly points: SurfacePoints;
-  readonly isKept: Uint8Array;
-}): SurfaceDifference {
-  return surfaceDifference(points, isKept);
-}
-
-/** Of the chosen classes' points those whose intensity lies in a range. */
-export function intensityBetween({
-  nodes,
-  columns,
-  attributeNames,
-  takes,
-  from,
-  to,
-}: {
-  readonly nodes: readonly NodeColumns[];
-  readonly columns: PointColumns;
-  readonly attributeNames: readonly ColumnName[];
-  readonly takes: Uint8Array;
-  readonly from: number;
-  readonly to: number;
-}): FoundPoints[] {
-  return nodes.map((node) => {
-    const { intensity } = unpackColumns(node.attributes!, node.count, attributeNames, columns, ['intensity']);
-    const values = intensity as Uint16Array;
-    const indices = Uint32Array.from(node.classification.keys()).filter(
-      (i) =>
-        takes[node.classification[i]!] === 1 &&
-        (node.flags[i]! & PointFlag.withheld) === 0 &&
-        values[i]! >= from &&
-        values[i]! <= to,
-    );
-    return { nodeId: node.nodeId, indices };
-  });
 }
 
 export interface CarryTask extends TileTask {

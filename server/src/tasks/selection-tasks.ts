@@ -9,7 +9,7 @@ import {
   type SelectablePoints,
   type Selection,
 } from '@pampero/core/selection';
-import { packDifference, type PackedDifference } from '../store/mark-difference.js';
+import { packDifference, type ChangedMarks } from '../store/mark-difference.js';
 import { countSelectedClasses, type SelectedCounts } from './selected-counts.js';
 import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
@@ -77,13 +77,6 @@ export interface MarkChange {
   readonly classCode?: number;
   readonly setFlags?: number;
   readonly clearFlags?: number;
-}
-
-export interface ChangedMarks {
-  readonly nodeId: number;
-  readonly classification: Uint8Array;
-  readonly flags: Uint8Array;
-  readonly packed: PackedDifference;
 }
 
 /** New marks of those nodes in which something changes, and how many points of each class were changed. */

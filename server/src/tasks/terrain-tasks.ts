@@ -13,11 +13,12 @@ import { profileOf, simplified, type Profile } from '@pampero/core/profiles';
 import { PamperoError } from '@pampero/core/task';
 import { sampleTin, triangulate, unpackTin, type GridFrame, type TerrainLine, type Tin } from '@pampero/core/terrain';
 import { FacetIndex, volumeBetween, type Volume } from '@pampero/core/volumes';
-import { surfacePoints } from './object-tasks.js';
+import { surfacePoints } from './thinning-tasks.js';
 import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
 /** A grid as it is stored: its values and its place. */
-function packGrid(elevation: Float32Array<ArrayBuffer>, frame: GridFrame) {
+/** What is said of a grid. */
+export function describeGrid(elevation: Float32Array, frame: GridFrame) {
   let [lowest, highest, filled] = [Infinity, -Infinity, 0];
   for (const value of elevation) {
     if (Number.isNaN(value)) continue;
@@ -25,6 +26,11 @@ function packGrid(elevation: Float32Array<ArrayBuffer>, frame: GridFrame) {
     highest = Math.max(highest, value);
     filled++;
   }
+  return { ...frame, lowest, highest, filled };
+}
+
+function packGrid(elevation: Float32Array<ArrayBuffer>, frame: GridFrame) {
+  const { lowest, highest, filled } = describeGrid(elevation, frame);
   return { grid: packArrays({ elevation }, frame), frame, lowest, highest, filled };
 }
 

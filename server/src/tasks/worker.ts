@@ -6,9 +6,11 @@ import { sortLazBlock as doSortLazBlock } from './import/sort-laz-block.js';
 import { reprojectLas as doReprojectLas } from './import/reproject-las.js';
 import * as cleaning from './cleaning-tasks.js';
 import * as ground from './ground-tasks.js';
+import * as marks from './mark-tasks.js';
 import * as objects from './object-tasks.js';
 import * as selections from './selection-tasks.js';
 import * as terrain from './terrain-tasks.js';
+import * as thinning from './thinning-tasks.js';
 import * as tiles from './tile-tasks.js';
 
 /** Facts of an error that came out of a worker: a thrown class does not survive the way between threads. */
@@ -34,6 +36,7 @@ export const fitPlanes = guarded(ground.fitPlanes);
 export const previewGround = guarded(ground.previewGround);
 export const groundEvidence = guarded(ground.groundEvidence);
 export const classify = guarded(ground.classify);
+export const packMarks = guarded(marks.packMarks);
 export const surfacesOfFile = guarded(tiles.surfacesOfFile);
 export const editSurface = guarded(tiles.editSurface);
 export const faultsOfSurface = guarded(tiles.faultsOfSurface);
@@ -55,13 +58,8 @@ export const contours = guarded(tiles.contours);
 export const classSums = guarded(objects.classSums);
 export const waterOfNodes = guarded(objects.waterOfNodes);
 export const groundSums = guarded(objects.groundSums);
-export const surfacePoints = guarded(objects.surfacePoints);
-export const keyPointsOf = guarded(objects.keyPointsOf);
-export const thinnedDifference = guarded(objects.thinnedDifference);
-export const intensityBetween = guarded(objects.intensityBetween);
 export const classCells = guarded(objects.classCells);
 export const carryTile = guarded(objects.carryTile);
-export const thinTile = guarded(objects.thinTile);
 export const objectsOfTile = guarded(objects.objectsOfTile);
 export const cleanTile = guarded(cleaning.cleanTile);
 export const neighbourDistances = guarded(cleaning.neighbourDistances);
@@ -70,6 +68,14 @@ export const countSelected = guarded(selections.countSelected);
 export const changeSelected = guarded(selections.changeSelected);
 export const selectedBits = guarded(selections.selectedBits);
 export const growPatchOver = guarded(selections.growPatchOver);
+
+export const thinTile = guarded(thinning.thinTile);
+export const surfacePoints = guarded(thinning.surfacePoints);
+export const placesOf = guarded(thinning.placesOf);
+export const keyPointsOf = guarded(thinning.keyPointsOf);
+export const intensityBetween = guarded(thinning.intensityBetween);
+export const layThinned = guarded(thinning.layThinned);
+export const thinnedDifference = guarded(thinning.thinnedDifference);
 
 function guarded<Task, Result>(
   work: (task: Task) => Result | Promise<Result>,
