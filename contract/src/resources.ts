@@ -279,8 +279,11 @@ export type ObjectGroupResource = z.infer<typeof objectGroupSchema>;
 export const groundPreviewSchema = z.strictObject({
   gained: z.int(),
   lost: z.int(),
-  /** Those points, one bit each, as base 64. */
-  nodes: z.array(z.strictObject({ nodeId: z.int(), bits: z.string() })),
+  /**
+   * Points that would become ground or cease to be, one bit each, as base 64: by the settings, and by those they are held
+   * against. The ones that only one of them changes are those counted.
+   */
+  nodes: z.array(z.strictObject({ nodeId: z.int(), bits: z.string(), kept: z.string().optional() })),
 });
 export type GroundPreview = z.infer<typeof groundPreviewSchema>;
 

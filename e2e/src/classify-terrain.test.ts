@@ -69,7 +69,9 @@ describe('ground that can be trusted', () => {
     await at('preview-result')
       .getByText(/would become ground/)
       .waitFor({ timeout: 60_000 });
-    // Seen, not done.
+    // Seen, not done: in the section twice, as it is and as it would be.
+    await at('view-after').getByText('As it would be').waitFor();
+    expect(await at('view-section').innerText()).toMatch(/As it is/);
     expect(await groundCount()).toBe(0);
   });
 
@@ -83,6 +85,9 @@ describe('ground that can be trusted', () => {
     const number = (text: string): number => Number(text.replace(/\D/g, ''));
     expect(number(more!)).toBeGreaterThan(10_000);
     expect(number(fewer!)).toBeLessThan(number(more!) / 20);
+    await at('view-after').getByText('With the settings in the form').waitFor();
+    await at('close-comparison').click();
+    await at('view-after').waitFor({ state: 'detached' });
     await bench.page.keyboard.press('Escape');
     await at('find-ground-tolerance').fill('5 cm');
   });

@@ -69,7 +69,11 @@ export async function previewGroundIn(
   return {
     gained,
     lost,
-    nodes: changed.map(({ nodeId, bits }) => ({ nodeId, bits: Buffer.from(bits).toString('base64') })),
+    nodes: changed.map(({ nodeId, bits, kept }) => ({
+      nodeId,
+      bits: Buffer.from(bits).toString('base64'),
+      ...(kept && { kept: Buffer.from(kept).toString('base64') }),
+    })),
   };
 }
 

@@ -275,7 +275,7 @@ export interface PreviewTask extends GroundTask {
 export function previewGround(task: PreviewTask): {
   gained: number;
   lost: number;
-  nodes: { nodeId: number; bits: Uint8Array }[];
+  nodes: { nodeId: number; bits: Uint8Array; kept?: Uint8Array }[];
 } {
   const { nodes, quantisation, columns, attributeNames, takes, settings, against, metresPerUnit, window } = task;
   const parts = nodes.map((node) => ({
@@ -332,25 +332,30 @@ export function previewGround(task: PreviewTask): {
     return findGround(batch, quantisation, frame, of, takes, metresPerUnit);
   };
   const next = find(settings);
-  const before = against ? find(against) : batch.classification;
+  const present = batch.classification;
+  const other = against && find(against);
   let [gained, lost, first] = [0, 0, 0];
   const out = nodes.flatMap(({ nodeId, count: own }) => {
     const bits = new Uint8Array(Math.ceil(own / 8));
+    const kept = other && new Uint8Array(bits.length);
     let any = false;
     for (let k = 0; k < own; k++) {
       const i = first + k;
       const isGround = next[i] === GROUND;
-      if (isGround === (before[i] === GROUND)) continue;
+      const isNow = present[i] === GROUND;
+      const was = other ? other[i] === GROUND : isNow;
+      if (isGround === isNow && was === isNow) continue;
       const e = batch.x[i]! * scale[0] + offset[0];
       const n = batch.y[i]! * scale[1] + offset[1];
       if (e < window.west || e > window.east || n < window.south || n > window.north) continue;
-      bits[k >> 3]! |= 1 << (k & 7);
       any = true;
-      if (isGround) gained++;
-      else lost++;
+      if (isGround !== isNow) bits[k >> 3]! |= 1 << (k & 7);
+      if (kept && was !== isNow) kept[k >> 3]! |= 1 << (k & 7);
+      if (isGround && !was) gained++;
+      else if (was && !isGround) lost++;
     }
     first += own;
-    return any ? [{ nodeId, bits }] : [];
+    return any ? [{ nodeId, bits, ...(kept && { kept }) }] : [];
   });
   return { gained, lost, nodes: out };
 }

@@ -1,16 +1,31 @@
-import { ChangeDetectionStrategy, Component, inject, input, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  DestroyRef,
+  effect,
+  inject,
+  input,
+  signal,
+  untracked,
+} from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
+import { GROUND } from '@pampero/core/cloud';
 import type { GroundPreview } from '@pampero/contract';
 import { catchError, EMPTY, finalize } from 'rxjs';
 import { ApiService } from '../api/api.service';
-import { pointsOf } from '../shared/bits';
+import { pointsOf, statesOf } from '../shared/bits';
 import { formatCount } from '../shared/format';
 import { SelectionStore } from '../tools/selection-store';
 import { ViewCameras } from '../viewer/view-cameras';
 import { LookStore } from '../workbench/look-store';
 import { WorkbenchStore } from '../workbench/workbench-store';
+import { GroundComparison } from './ground-comparison';
 
 type Values = Record<string, unknown>;
+
+const FOLLOWS_AFTER_MS = 500;
+const FLAT = ['plan', 'model'] as const;
 
 /** What the settings in the form would change, as a selection in every view; and where they differ from settings kept before. */
 @Component({
@@ -61,9 +76,39 @@ export class GroundPreviewComponent {
   private readonly cameras = inject(ViewCameras);
   private readonly selection = inject(SelectionStore);
   private readonly lookStore = inject(LookStore);
+  private readonly comparison = inject(GroundComparison);
   protected readonly isLooking = signal(false);
   protected readonly kept = signal<Values | undefined>(undefined);
   protected readonly said = signal<string | undefined>(undefined);
+
+  private against: Values | undefined;
+  /** There is no ground yet: everything would change, and a selection of all of it tells nothing. */
+  private readonly isFirst = computed(() => !this.store.classCounts().has(GROUND));
+
+  constructor() {
+    // What is compared follows the form, a moment after the last change.
+    effect((onCleanup) => {
+      this.values();
+      const timer = setTimeout(() => {
+        if (!this.comparison.isOn()) return;
+        if (this.against) this.compare();
+        else this.look();
+      }, FOLLOWS_AFTER_MS);
+      onCleanup(() => clearTimeout(timer));
+    });
+    // Once classes have changed it no longer shows what is.
+    const revisions = computed(() =>
+      this.store
+        .clouds()
+        .map(({ id, revision }) => `${id}/${revision}`)
+        .join(),
+    );
+    effect(() => {
+      revisions();
+      untracked(() => this.comparison.close());
+    });
+    inject(DestroyRef).onDestroy(() => this.comparison.close());
+  }
 
   protected keep(): void {
     this.kept.set(this.values());
@@ -74,7 +119,9 @@ export class GroundPreviewComponent {
     this.ask(undefined, ({ gained, lost }) =>
       gained + lost === 0
         ? 'Nothing would change in what Plan shows.'
-        : `In what Plan shows, ${formatCount(gained)} points would become ground and ${formatCount(lost)} would cease to be. They are selected.`,
+        : this.isFirst()
+          ? `In what Plan shows, ${formatCount(gained)} points would become ground. Plan, Model and the lower section show it as it would be.`
+          : `In what Plan shows, ${formatCount(gained)} points would become ground and ${formatCount(lost)} would cease to be. They are selected.`,
     );
   }
 
@@ -86,7 +133,30 @@ export class GroundPreviewComponent {
     );
   }
 
+  /** The section twice, one above the other, stations under each other; one is laid through the middle where there is none. */
+  private compareInSection(found: GroundPreview, isAgainstKept: boolean): void {
+    if (found.gained + found.lost === 0) {
+      this.comparison.close();
+      return;
+    }
+    if (!this.store.section()) {
+      const { west, south, east, north } = this.cameras.planWindow(0.8);
+      this.store.section.set({ a: [west, (south + north) / 2], b: [east, (south + north) / 2] });
+    }
+    const { now, kept } = statesOf(found);
+    this.comparison.compared.set({
+      above: isAgainstKept ? 'With the kept settings' : 'As it is',
+      below: isAgainstKept ? 'With the settings in the form' : 'As it would be',
+      views: [
+        ...(!isAgainstKept && this.isFirst() ? FLAT.map((view) => ({ view, nodes: now })) : []),
+        ...(isAgainstKept ? [{ view: 'section' as const, nodes: kept }] : []),
+        { view: 'after', nodes: now },
+      ],
+    });
+  }
+
   private ask(against: Values | undefined, say: (found: GroundPreview) => string): void {
+    this.against = against;
     const cloudId = Number(this.values()['cloudId'] ?? this.store.clouds().at(-1)?.id);
     if (!Number.isFinite(cloudId)) return;
     this.isLooking.set(true);
@@ -105,8 +175,11 @@ export class GroundPreviewComponent {
       )
       .subscribe((found) => {
         this.said.set(say(found));
+        this.compareInSection(found, against !== undefined);
         this.selection.use(
-          found.nodes.length === 0 ? [] : [{ how: 'add', shape: pointsOf(found), visible: this.lookStore.visible() }],
+          found.nodes.length === 0 || (!against && this.isFirst())
+            ? []
+            : [{ how: 'add', shape: pointsOf(found), visible: this.lookStore.visible() }],
         );
       });
   }

@@ -2,6 +2,7 @@ import { unpackArrays } from '@pampero/core/binary';
 import { SCAN_ANGLE_STEP } from '@pampero/core/cloud';
 import { Outline, PreparedSelection, type Selection, type Visible } from '@pampero/core/selection';
 import { CleaningPreview } from './cleaning-preview';
+import { ForeseenGround } from './foreseen-ground';
 import { GraphicsPainter } from './graphics-painter';
 import { wantedNodes, type SceneNode } from './level-of-detail';
 import { drawLines, onGround } from './line-rasteriser';
@@ -71,6 +72,7 @@ export class DrawingEngine {
   private selection: Selection = [];
   private readonly cache: NodeCache;
   private readonly preview: CleaningPreview;
+  private readonly foreseen = new ForeseenGround();
   private readonly views = new Map<ViewId, ViewState>();
   private redrawAt = 0;
   private movingPoints = MOVING_POINTS.first;
@@ -111,6 +113,10 @@ export class DrawingEngine {
         break;
       case 'foresee':
         this.foresee(request.change);
+        break;
+      case 'foreseen':
+        this.foreseen.set(request.views);
+        this.redrawAll();
         break;
       case 'take-back':
         for (const cached of this.cache.all()) void this.cache.refetchMarks(cached, cached.node);
@@ -346,8 +352,9 @@ export class DrawingEngine {
             continue;
           }
           cached.drawnAt = this.drawCount;
-          colourNode(cached, style, this.edition, this.grid);
-          picture.points(atCentre(matrix, cached.centre), cached, size);
+          const shown = this.foreseen.of(request.view, cached, `${this.edition}/${this.cache.marksEdition}`);
+          colourNode(shown, style, this.edition, this.grid);
+          picture.points(atCentre(matrix, cached.centre), shown, size);
           drawn += node.count;
           sinceLook += node.count;
           if (!isMoving && sinceLook > SLICE_POINTS) {

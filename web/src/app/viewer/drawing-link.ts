@@ -7,6 +7,7 @@ import type {
   DrawnLines,
   DrawnSurface,
   ForeseenChange,
+  ForeseenView,
   PickedPoint,
   PointStyle,
   Question,
@@ -71,6 +72,11 @@ export class DrawingLink implements OnDestroy {
 
   foresee(change: ForeseenChange): void {
     this.send({ kind: 'foresee', change });
+  }
+
+  /** Shows the ground in some views as it would be. */
+  setForeseen(views: readonly ForeseenView[]): void {
+    this.send({ kind: 'foreseen', views });
   }
 
   takeBack(): void {

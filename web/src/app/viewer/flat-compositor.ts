@@ -2,6 +2,9 @@ import type { DrawingLink } from './drawing-link';
 import { paintOf, type LineLayer, type PictureSink, type ViewPlace } from './picture-sink';
 import type { ViewId } from './viewer-protocol';
 
+/** What is seen between the views. */
+const BETWEEN = '#8A857A';
+
 /** Shows the worker's pictures as they are, lines and ground in them: nothing of WebGL, little for the page to do. */
 export class FlatCompositor implements PictureSink {
   readonly isFlat = true;
@@ -18,6 +21,8 @@ export class FlatCompositor implements PictureSink {
   resize(width: number, height: number): void {
     this.canvas.width = width;
     this.canvas.height = height;
+    this.context.fillStyle = BETWEEN;
+    this.context.fillRect(0, 0, width, height);
   }
 
   setPicture(view: ViewId, width: number, height: number, rgba: Uint8ClampedArray<ArrayBuffer>): void {

@@ -19,11 +19,14 @@ import {
   type PlanCamera,
   type SectionCamera,
 } from './cameras';
+import { GroundComparison } from '../review/ground-comparison';
 import type { ViewPlace } from './picture-sink';
 import type { DepthScale } from './rasteriser';
 import type { ViewId } from './viewer-protocol';
 
 const SECTION_HEIGHT_SHARE = 0.36;
+/** Of each of two sections one above the other. */
+const COMPARED_HEIGHT_SHARE = 0.31;
 /** How often heights may be drawn out in a section. */
 export const EXAGGERATIONS: readonly number[] = [1, 2, 5, 10];
 
@@ -37,6 +40,7 @@ export interface ViewChange {
 @Injectable()
 export class ViewCameras {
   private readonly store = inject(WorkbenchStore);
+  private readonly comparison = inject(GroundComparison);
 
   readonly size = signal({ width: 800, height: 600 });
   /** Scene coordinates are about this place, so that single floats will do. */
@@ -49,21 +53,29 @@ export class ViewCameras {
   readonly shown = computed<readonly ViewId[]>(() => {
     const pane = this.store.pane();
     const above: ViewId[] = pane === 'both' ? ['plan', 'model'] : [pane];
-    return this.section() ? [...above, 'section'] : above;
+    if (!this.section()) return above;
+    return this.comparison.isOn() ? [...above, 'section', 'after'] : [...above, 'section'];
   });
 
   readonly places = computed<Record<ViewId, ViewPlace>>(() => {
     const { width, height } = this.size();
-    const sectionHeight = this.section() ? Math.round(height * SECTION_HEIGHT_SHARE) : 0;
-    const top = height - sectionHeight - (sectionHeight ? 3 : 0);
+    const isCompared = this.comparison.isOn();
+    const share = isCompared ? COMPARED_HEIGHT_SHARE : SECTION_HEIGHT_SHARE;
+    const sectionHeight = this.section() ? Math.round(height * share) : 0;
+    const below = isCompared && sectionHeight ? sectionHeight + 3 : 0;
+    const top = height - below - sectionHeight - (sectionHeight ? 3 : 0);
     const isBoth = this.store.pane() === 'both';
     const half = Math.floor(width / 2);
     return {
       plan: { left: 0, top: 0, width: isBoth ? half - 1 : width, height: top },
       model: { left: isBoth ? half + 1 : 0, top: 0, width: isBoth ? width - half - 1 : width, height: top },
-      section: { left: 0, top: height - sectionHeight, width, height: sectionHeight },
+      section: { left: 0, top: height - below - sectionHeight, width, height: sectionHeight },
+      after: { left: 0, top: height - sectionHeight, width, height: sectionHeight },
     };
   });
+
+  /** How much of the views' height sections take; 0 without one. */
+  readonly sectionsHeight = computed(() => (this.section() ? this.size().height - this.places().section.top : 0));
 
   constructor() {
     effect(() => {
@@ -169,7 +181,7 @@ export class ViewCameras {
   /** Job units a pixel spans in a view; in Model at its target. */
   unitsPerPixel(view: ViewId): number {
     if (view === 'plan') return this.plan().unitsPerPixel;
-    if (view === 'section') return this.section()?.unitsPerPixel ?? 1;
+    if (view === 'section' || view === 'after') return this.section()?.unitsPerPixel ?? 1;
     return modelDepthScale(this.model(), this.places().model.height).pixel * this.model().distance;
   }
 

@@ -1,12 +1,13 @@
 import type { CloudNode } from '@pampero/contract';
 import type { CleaningFilter } from '@pampero/core/cleaning';
-import type { Selection, Visible } from '@pampero/core/selection';
+import type { NodeBits, Selection, Visible } from '@pampero/core/selection';
 import type { ColumnKey } from './point-values';
 import type { LinePaint } from './line-rasteriser';
 import type { PainterName } from './point-painter';
 import type { DepthScale } from './rasteriser';
 
-export type ViewId = 'plan' | 'section' | 'model';
+/** `after` is the section once more, under itself, as the ground would be. */
+export type ViewId = 'plan' | 'section' | 'after' | 'model';
 
 export const COLOUR_MODES = [
   'class',
@@ -72,6 +73,12 @@ export interface ForeseenChange {
   readonly classCode?: number;
   readonly setFlags?: number;
   readonly clearFlags?: number;
+}
+
+/** Points that one view shows as if they had become ground, or had ceased to be. */
+export interface ForeseenView {
+  readonly view: ViewId;
+  readonly nodes: readonly NodeBits[];
 }
 
 /** A piece of land: what lies within `half` of a line in plan, between its ends. Full coordinates. */
@@ -203,6 +210,8 @@ export type ViewerRequest =
   | { readonly kind: 'selection'; readonly selection: Selection }
   /** Does to the selected points what the server was asked to do. */
   | { readonly kind: 'foresee'; readonly change: ForeseenChange }
+  /** Views that show the ground as it would be; all others show it as it is. */
+  | { readonly kind: 'foreseen'; readonly views: readonly ForeseenView[] }
   /** The server did not do it: everything as it is stored. */
   | { readonly kind: 'take-back' }
   | {

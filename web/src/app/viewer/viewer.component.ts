@@ -10,12 +10,14 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { MatIconModule } from '@angular/material/icon';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { ToolGestures, type ToolEvent } from '../tools/tool-gestures';
 import { ToolOverlayComponent } from '../tools/tool-overlay.component';
 import { LookStore } from '../workbench/look-store';
 import { WorkbenchStore } from '../workbench/workbench-store';
 import { planToScene, sectionToScene } from './cameras';
+import { GroundComparison } from '../review/ground-comparison';
 import { Compositor } from './compositor';
 import { DrawingLink } from './drawing-link';
 import { FlatCompositor } from './flat-compositor';
@@ -37,7 +39,7 @@ const STILL_AFTER_MS = 160;
 /** Plan, Section and Model over one canvas: pointer and keys; the drawing itself is the worker's and the compositor's. */
 @Component({
   selector: 'pam-viewer',
-  imports: [ModelOverlayComponent, PlanOverlayComponent, SectionOverlayComponent, ToolOverlayComponent],
+  imports: [MatIconModule, ModelOverlayComponent, PlanOverlayComponent, SectionOverlayComponent, ToolOverlayComponent],
   providers: [SceneFeed],
   templateUrl: './viewer.component.html',
   styleUrl: './viewer.component.scss',
@@ -48,6 +50,7 @@ export class ViewerComponent {
   protected readonly look = inject(LookStore);
   protected readonly cameras = inject(ViewCameras);
   protected readonly gestures = inject(ToolGestures);
+  protected readonly comparison = inject(GroundComparison);
   private readonly link = inject(DrawingLink);
   private readonly feed = inject(SceneFeed);
   private readonly destroyRef = inject(DestroyRef);
@@ -55,7 +58,12 @@ export class ViewerComponent {
   private readonly glCanvas = viewChild.required<ElementRef<HTMLCanvasElement>>('glCanvas');
   protected readonly isByGraphics = computed(() => this.store.painter() === 'graphics');
 
-  protected readonly viewNames: Readonly<Record<ViewId, string>> = { plan: 'Plan', section: 'Section', model: 'Model' };
+  protected readonly viewNames: Readonly<Record<ViewId, string>> = {
+    plan: 'Plan',
+    section: 'Section',
+    after: 'Section as it would be',
+    model: 'Model',
+  };
   protected readonly isReady = computed(() => this.store.workbench() !== undefined);
   protected readonly hasClouds = computed(() => this.store.clouds().length > 0);
 
@@ -71,7 +79,10 @@ export class ViewerComponent {
   constructor() {
     afterNextRender(() => this.begin());
     effect(() => {
+      const { width, height } = this.cameras.size();
       this.cameras.places();
+      // What was drawn between the views' new places goes.
+      this.compositor?.resize(width, height, Math.min(2, devicePixelRatio));
       this.look.isDarkGround();
       this.store.drawnSurface();
       untracked(() => this.invalidate());
@@ -81,9 +92,16 @@ export class ViewerComponent {
       if (this.hadSection && !has) this.link.drop('section');
       this.hadSection = has;
     });
+    effect(() => {
+      const compared = this.comparison.compared();
+      this.link.setForeseen(compared?.views ?? []);
+      if (!compared || this.cameras.section() === undefined) this.link.drop('after');
+    });
     this.cameras.changes$.pipe(takeUntilDestroyed()).subscribe(({ view, isMoving }) => {
-      if (view && isMoving) this.moving(view);
-      else this.invalidate(...(view ? [view] : []));
+      // The section is shown twice where two states of the ground are held against each other.
+      const views: ViewId[] = view === 'section' || view === 'after' ? ['section', 'after'] : view ? [view] : [];
+      if (view && isMoving) this.moving(views);
+      else this.invalidate(...views);
     });
     this.feed.lines$.pipe(takeUntilDestroyed()).subscribe(({ key, layer }) => {
       if (layer) this.lines.set(key, layer);
@@ -92,6 +110,8 @@ export class ViewerComponent {
       this.renderAll();
     });
   }
+
+  protected readonly isSection = isSection;
 
   protected pressed(event: PointerEvent, view: ViewId): void {
     (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
@@ -169,7 +189,7 @@ export class ViewerComponent {
         return;
       }
       this.store.underCursor.set(undefined);
-    } else if (view === 'section') {
+    } else if (isSection(view)) {
       const camera = this.cameras.section();
       if (!camera) return;
       const { station, z } = sectionToScene(camera, px, py, width, height);
@@ -263,13 +283,13 @@ export class ViewerComponent {
   }
 
   private backgroundOf(view: ViewId): string {
-    return view === 'section' ? SECTION_GROUND : this.look.isDarkGround() ? DARK_GROUND : LIGHT_GROUND;
+    return isSection(view) ? SECTION_GROUND : this.look.isDarkGround() ? DARK_GROUND : LIGHT_GROUND;
   }
 
-  private moving(view: ViewId): void {
-    this.requestDraw(view, true);
+  private moving(views: readonly ViewId[]): void {
+    for (const view of views) this.requestDraw(view, true);
     clearTimeout(this.stillTimer);
-    this.stillTimer = setTimeout(() => this.invalidate(view), STILL_AFTER_MS);
+    this.stillTimer = setTimeout(() => this.invalidate(...views), STILL_AFTER_MS);
   }
 
   /** Draws the views again in full. */
@@ -292,7 +312,7 @@ export class ViewerComponent {
   private draw(view: ViewId, isMoving: boolean): void {
     const { width, height } = this.cameras.places()[view];
     if (width < 2 || height < 2) return;
-    const showSurface = view !== 'section' && this.store.drawnSurface() !== undefined;
+    const showSurface = !isSection(view) && this.store.drawnSurface() !== undefined;
     this.link.draw({
       view,
       width,
@@ -320,6 +340,11 @@ const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
   ArrowUp: [0, 1],
   ArrowDown: [0, -1],
 };
+
+/** The section, or the section as it would be. */
+function isSection(view: ViewId): boolean {
+  return view === 'section' || view === 'after';
+}
 
 function within(event: MouseEvent): [number, number] {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect();

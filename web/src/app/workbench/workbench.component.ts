@@ -29,6 +29,7 @@ import { rampGradient } from '@pampero/core/tints';
 import { EXAGGERATIONS, ViewCameras } from '../viewer/view-cameras';
 import { ViewerComponent } from '../viewer/viewer.component';
 import { formatNumber, shortUnit } from '../shared/format';
+import { GroundComparison } from '../review/ground-comparison';
 import { CleanSheetComponent } from '../sheets/clean-sheet.component';
 import { ColourPanelComponent } from './colour-panel.component';
 import { FieldBookComponent } from './field-book.component';
@@ -76,6 +77,7 @@ import { WorkbenchStore, type Pane } from './workbench-store';
     MeasureStore,
     ToolGestures,
     ContourFigures,
+    GroundComparison,
     SurfaceEditStore,
     TintStore,
     DoubtStore,
@@ -92,7 +94,7 @@ export class WorkbenchComponent {
   protected readonly store = inject(WorkbenchStore);
   protected readonly look = inject(LookStore);
   protected readonly selection = inject(SelectionStore);
-  private readonly cameras = inject(ViewCameras);
+  protected readonly cameras = inject(ViewCameras);
   private readonly dialog = inject(MatDialog);
   private readonly router = inject(Router);
 
