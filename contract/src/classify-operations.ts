@@ -316,6 +316,30 @@ export const findWater = {
   },
 } as const satisfies OperationDescription;
 
+export const findBridges = {
+  id: 'find-bridges',
+  stage: 'classify',
+  title: 'Find bridges',
+  does: 'Gives class 17 to bridge decks, also those that were taken for ground: they fall away on both sides and go over into land at both ends.',
+  method: 'After Sithole and Vosselman 2006, ISPRS Journal of Photogrammetry and Remote Sensing 61(1), 33-46.',
+  parameters: (unit: LengthUnit) => {
+    const length = lengthIn(unit);
+    return z.strictObject({
+      cloudId: cloudChoice('The cloud that is classed; its ground has to be found first.'),
+      widest: length({
+        label: 'Widest deck',
+        help: 'From edge to edge, across the way that leads over it.',
+        metres: { default: 30, min: 2, max: 100 },
+      }),
+      leastDrop: length({
+        label: 'Lies over what is beneath by',
+        help: 'At least; what is lower than this beside it may be a kerb or a ditch.',
+        metres: { default: 1.5, min: 0.5, max: 20 },
+      }),
+    });
+  },
+} as const satisfies OperationDescription;
+
 export const carryClasses = {
   id: 'carry-classes',
   stage: 'classify',

@@ -1,6 +1,6 @@
 export { lengthIn } from './length.js';
 export type { ParameterMeta } from './length.js';
-export { carryClasses, findGround, findObjects, findWater } from './classify-operations.js';
+export { carryClasses, findBridges, findGround, findObjects, findWater } from './classify-operations.js';
 export { importCloud, importControl, importLines, LINE_FORMATS, importSurface } from './intake-operations.js';
 export type { ImportSurfaceParameters } from './intake-operations.js';
 export {
@@ -22,6 +22,7 @@ export type {
   EditSurfaceParameters,
   FindGroundParameters,
   FindObjectsParameters,
+  FindBridgesParameters,
   FindWaterParameters,
   MakeGridParameters,
   MeasureVolumeParameters,

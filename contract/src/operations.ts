@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import { carryClasses, findGround, findObjects, findWater } from './classify-operations.js';
+import { carryClasses, findBridges, findGround, findObjects, findWater } from './classify-operations.js';
 import { cleaningOperations } from './cleaning-operations.js';
 import { handOperations } from './hand-operations.js';
 import type { OperationDescription } from './operation-description.js';
@@ -19,6 +19,7 @@ export const operations = [
   findGround,
   findObjects,
   findWater,
+  findBridges,
   carryClasses,
   thinCloud,
   numberPoints,
@@ -38,6 +39,7 @@ export type OperationId = (typeof operations)[number]['id'];
 export type FindGroundParameters = z.output<ReturnType<typeof findGround.parameters>>;
 export type CarryClassesParameters = z.output<ReturnType<typeof carryClasses.parameters>>;
 export type FindObjectsParameters = z.output<ReturnType<typeof findObjects.parameters>>;
+export type FindBridgesParameters = z.output<ReturnType<typeof findBridges.parameters>>;
 export type FindWaterParameters = z.output<ReturnType<typeof findWater.parameters>>;
 export type NumberPointsParameters = z.output<ReturnType<typeof numberPoints.parameters>>;
 export type EditPointsParameters = z.output<ReturnType<typeof editPoints.parameters>>;

@@ -114,16 +114,12 @@ export class ApiClient {
 export const QUANTISATION = { scale: [0.001, 0.001, 0.001], offset: [5_512_000, 6_150_000, 0] } as const;
 
 /** A 60 x 60 m field at about 30 m, with a flat roof 8 m up in its middle; three points a square metre. */
+const COLUMNS = { gpsTime: true, rgb: false, nearInfrared: false, wavePacket: false, extraBytesLength: 0 };
+
 export function fieldWithShed(): PointBatch {
   const count = 10_800;
   const random = seededRandom(12);
-  const points = newPointBatch(count, {
-    gpsTime: true,
-    rgb: false,
-    nearInfrared: false,
-    wavePacket: false,
-    extraBytesLength: 0,
-  });
+  const points = newPointBatch(count, COLUMNS);
   for (let i = 0; i < count; i++) {
     const e = random() * 60;
     const n = random() * 60;
@@ -138,6 +134,28 @@ export function fieldWithShed(): PointBatch {
     points.gpsTime![i] = i / 1000;
   }
   return points;
+}
+
+/** A deck 8 m wide and 37 m long carries a road over a valley six metres deep; only what a scanner sees from above is there. */
+export function valleyWithBridge(): { points: PointBatch; isDeck: (east: number, north: number) => boolean } {
+  const count = 48_000;
+  const random = seededRandom(31);
+  const points = newPointBatch(count, COLUMNS);
+  const isDeck = (e: number, n: number): boolean => Math.abs(e - 50) < 18.5 && Math.abs(n - 30) < 4;
+  for (let i = 0; i < count; i++) {
+    const e = random() * 100;
+    const n = random() * 60;
+    const valley = 30 - 6 * Math.min(1, Math.max(0, (21 - Math.abs(e - 50)) / 9));
+    points.x[i] = Math.round(e * 1000);
+    points.y[i] = Math.round(n * 1000);
+    points.z[i] = Math.round(((Math.abs(n - 30) < 4 ? 30 : valley) + 0.03 * random()) * 1000);
+    points.classification[i] = 1;
+    points.returns[i] = 0x11;
+    points.intensity[i] = 1000;
+    points.pointSourceId[i] = 1;
+    points.gpsTime![i] = i / 1000;
+  }
+  return { points, isDeck };
 }
 
 export async function lasBytes(points: PointBatch): Promise<Uint8Array> {

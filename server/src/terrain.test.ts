@@ -6,7 +6,14 @@ import { join } from 'node:path';
 import { unzipSync } from 'fflate';
 import { unpackArrays } from '@pampero/core/binary';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { fieldWithShed, lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
+import {
+  fieldWithShed,
+  lasBytes,
+  QUANTISATION,
+  testServer,
+  valleyWithBridge,
+  type TestServer,
+} from './server.fixture.js';
 
 const [E, N] = QUANTISATION.offset;
 const hasGdal = existsSync('/usr/bin/ogrinfo') && existsSync('/usr/bin/gdalinfo');
@@ -95,6 +102,34 @@ describe('water', () => {
     const run = await host.api.operate(jobId, 'find-water', { cloudId });
     expect(run.outcome).toMatch(/^No water was found/);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
+  });
+});
+
+describe('bridges', () => {
+  test('a deck over a valley becomes class 17, also where it was taken for ground; on a field there is none', async () => {
+    const job = (await host.api.newJob('Crossing')).id;
+    const { points, isDeck } = valleyWithBridge();
+    await host.api.import(job, await lasBytes(points));
+    const cloud = (await host.api.read(job)).clouds[0]!.id;
+    const refused = await host.api.operate(job, 'find-bridges', { cloudId: cloud });
+    expect(refused.outcome).toMatch(/Find its ground first/);
+    await host.api.operate(job, 'find-ground', { cloudId: cloud, tolerance: 0.1 });
+    const run = await host.api.operate(job, 'find-bridges', { cloudId: cloud });
+    expect(run.outcome).toMatch(/points to bridge deck, 1 deck$/);
+    const countIn = async (west: number, south: number, east: number, north: number): Promise<number> => {
+      const outline = [[E + west, N + south], [E + east, N + south], [E + east, N + north], [E + west, N + north]]; // prettier-ignore
+      const path = `/jobs/${job}/clouds/${cloud}/window`;
+      const { classCounts } = await host.api.call('readWindow', path, { body: { outline } });
+      return classCounts['17'] ?? 0;
+    };
+    const truth = [...points.x.keys()].filter((i) => isDeck(points.x[i]! / 1000, points.y[i]! / 1000)).length;
+    const [all, within] = [await countIn(0, 0, 100, 60), await countIn(31.5, 26, 68.5, 34)];
+    expect(within / all).toBeGreaterThan(0.9); // precision
+    expect(within / truth).toBeGreaterThan(0.9); // recall
+    await host.api.call('undo', `/jobs/${job}/undo`);
+    expect(await countIn(0, 0, 100, 60)).toBe(0);
+    const none = await host.api.operate(jobId, 'find-bridges', { cloudId });
+    expect(none.outcome).toMatch(/^No bridge was found/);
   });
 });
 

@@ -68,8 +68,10 @@ export function findWaterWork(pool: TaskPool, parameters: FindWaterParameters, u
     const parts = await mapWide(groups, LANES, async (group) => {
       checkCancelled(signal);
       const nodes = await readNodeColumns(job.read, group, { attributes: false });
-      const task = { nodes, quantisation, water: { ...water, level }, takes, tolerance, code: WATER };
-      const found = await pool.run('waterOfNodes', task, signal, handOver(nodes));
+      // Half as much upwards: what rises from the water is its bank.
+      const near = { above: tolerance / 2, below: tolerance, code: WATER };
+      const task = { nodes, quantisation, levels: { ...water, level }, takes, ...near };
+      const found = await pool.run('atLevels', task, signal, handOver(nodes));
       report(0.5 + (0.45 * ++done) / groups.length, 'Classing points');
       return found;
     });

@@ -15,6 +15,7 @@ import {
   findObjects,
   findOutliers,
   findUnreliable,
+  findBridges,
   findWater,
   makeGrid,
   measureVolume,
@@ -43,6 +44,7 @@ import { drawProfileWork } from './draw-profile.js';
 import { editSurfaceWork } from './edit-surface.js';
 import { findGroundWork } from './find-ground.js';
 import { findObjectsWork } from './find-objects.js';
+import { findBridgesWork } from './find-bridges.js';
 import { findWaterWork } from './find-water.js';
 import { editClassesWork, restoreWork, setClassWork, withholdWork } from './hand-edits.js';
 import { makeGridWork } from './make-grid.js';
@@ -94,6 +96,7 @@ const selectionTold = ({
 const serverOperations: readonly ServerOperation[] = [
   operation(findGround, (p, { pool, unit }) => findGroundWork(pool, p, unit)),
   operation(findObjects, (p, { pool, unit }) => findObjectsWork(pool, p, unit)),
+  operation(findBridges, (p, { pool, unit }) => findBridgesWork(pool, p, unit)),
   operation(findWater, (p, { pool, unit }) => findWaterWork(pool, p, unit)),
   operation(carryClasses, (p, { pool }) => carryClassesWork(pool, p)),
   operation(thinCloud, (p, { pool, unit, ...options }) => thinCloudWork(pool, p, unit, options)),

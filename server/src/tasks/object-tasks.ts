@@ -2,10 +2,14 @@ import { PointFlag, type Quantisation } from '@pampero/core/cloud';
 import type { RasterFrame } from '@pampero/core/ground';
 import {
   addGround,
+  bridgeDecks,
   carryClasses,
   classifyObjects,
   newGroundSums,
+  upperSurface,
   waterAt,
+  type BridgeOptions,
+  type DeckLevels,
   type WaterLevels,
   type ClassCells,
   type GroundModel,
@@ -47,20 +51,23 @@ export function classSums({
   return all;
 }
 
-/** Points near the level of water that stands in their cell get its class. */
-export function waterOfNodes({
+/** Points near the level that water or a deck has in their cell get its class. */
+export function atLevels({
   nodes,
   quantisation: { scale, offset },
-  water,
+  levels,
   takes,
-  tolerance,
+  above,
+  below,
   code,
 }: {
   readonly nodes: readonly NodeColumns[];
   readonly quantisation: Quantisation;
-  readonly water: WaterLevels;
+  readonly levels: WaterLevels;
   readonly takes: Uint8Array;
-  readonly tolerance: number;
+  /** How far off the level they lie at most, job units. */
+  readonly above: number;
+  readonly below: number;
   readonly code: number;
 }): NewClasses[] {
   return nodes.flatMap((node) => {
@@ -68,16 +75,31 @@ export function waterOfNodes({
     const indices: number[] = [];
     for (let i = 0; i < node.count; i++) {
       if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
-      const level = waterAt(water, x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]);
+      if (node.classification[i] === code) continue;
+      const level = waterAt(levels, x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]);
       const over = z[i]! * scale[2] + offset[2] - level;
-      // Half as much upwards: what rises from the water is its bank.
-      if (over <= tolerance / 2 && over >= -tolerance) indices.push(i);
+      if (over <= above && over >= -below) indices.push(i);
     }
     if (indices.length === 0) return [];
     return [
       { nodeId: node.nodeId, indices: Uint32Array.from(indices), classes: new Uint8Array(indices.length).fill(code) },
     ];
   });
+}
+
+/** Bridge decks from sums of ground, and of what may be a deck all the same. */
+export function decksOf({
+  ground,
+  standing,
+  quantisation: { scale, offset },
+  options,
+}: {
+  readonly ground: GroundSums;
+  readonly standing: GroundSums;
+  readonly quantisation: Quantisation;
+  readonly options: BridgeOptions;
+}): DeckLevels {
+  return bridgeDecks(ground, upperSurface(ground, standing, { scale: scale[2], offset: offset[2] }), options);
 }
 
 export interface ObjectTask extends TileTask {

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { GROUND } from '@pampero/core/cloud';
-import { carryClasses, findGround, findObjects, findWater } from '@pampero/contract';
+import { carryClasses, findBridges, findGround, findObjects, findWater } from '@pampero/contract';
 import { catchError, of, switchMap } from 'rxjs';
 import { ApiService } from '../api/api.service';
 import { GroundPreviewComponent } from '../review/ground-preview.component';
@@ -67,6 +67,10 @@ import { SheetPartComponent } from './sheet-part.component';
       <p class="soft">{{ water.does }}</p>
       <pam-operation-form [operation]="water" [blocked]="objectsBlocked()" />
     </pam-sheet-part>
+    <pam-sheet-part heading="Bridges" name="bridges">
+      <p class="soft">{{ bridges.does }}</p>
+      <pam-operation-form [operation]="bridges" [blocked]="objectsBlocked()" />
+    </pam-sheet-part>
     <pam-sheet-part heading="What stands on it" name="objects" [open]="hasGround()">
       <p class="soft">{{ objects.does }}</p>
       <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
@@ -93,6 +97,7 @@ export class ClassifySheetComponent {
   protected readonly operation = findGround;
   protected readonly objects = findObjects;
   protected readonly water = findWater;
+  protected readonly bridges = findBridges;
   protected readonly carry = carryClasses;
   protected readonly hasGround = computed(() => this.store.classCounts().has(GROUND));
   protected readonly objectsBlocked = computed(

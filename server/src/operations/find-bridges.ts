@@ -1,0 +1,91 @@
+import type { FindBridgesParameters } from '@pampero/contract';
+import { GROUND } from '@pampero/core/cloud';
+import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
+import { mergeGround, newGroundSums } from '@pampero/core/objects';
+import { checkCancelled, PamperoError } from '@pampero/core/task';
+import type { RunWork } from '../runs/run-service.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { replaceMarks } from '../store/history-repository.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { formatCount } from './format-figures.js';
+import { handOver, mapWide, nodeGroups, readNodeColumns, withNewClasses } from './node-groups.js';
+import { frameOver, partFrame } from './raster-frames.js';
+
+const DECK = 17;
+/** What a deck is taken for: ground, a roof, nothing yet. */
+const STANDING: readonly number[] = [0, 1, 6];
+const LANES = 3;
+const POINTS_A_CELL = 5;
+/** Metres: cells no finer, and so far off the deck its points lie. */
+const FINEST = 0.5;
+const THICK = 0.25;
+
+/** Decks of bridges, taken out of ground or roofs. */
+export function findBridgesWork(pool: TaskPool, parameters: FindBridgesParameters, unit: LengthUnit): RunWork {
+  return async ({ job, signal, historyId, report }) => {
+    const { cloudId, widest, leastDrop } = parameters;
+    const facts = await readCloudFacts(job.read, cloudId);
+    const quantisation = quantisationOf(facts);
+    const { min, max } = facts.bounds;
+    const spacing = Math.sqrt(((max[0] - min[0]) * (max[1] - min[1])) / Math.max(1, facts.pointCount));
+    const metre = 1 / metresPer(unit);
+    const cell = Number(Math.max(FINEST * metre, spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2));
+    const frame = frameOver(facts, cell);
+    const masks = [new Uint8Array(256), new Uint8Array(256)] as const;
+    masks[0][GROUND] = masks[0][DECK] = 1;
+    for (const code of STANDING) masks[1][code] = 1;
+    const [ground, standing] = [newGroundSums(frame), newGroundSums(frame)];
+    const groups = await nodeGroups(job.read, cloudId);
+    let done = 0;
+    await mapWide(groups, LANES, async (group) => {
+      checkCancelled(signal);
+      const nodes = await readNodeColumns(job.read, group, { attributes: false });
+      const part = partFrame(frame, group, facts);
+      const sums = await pool.run('classSums', { nodes, quantisation, frame: part, masks }, signal, handOver(nodes));
+      mergeGround(ground, sums[0]!);
+      mergeGround(standing, sums[1]!);
+      report((0.4 * ++done) / groups.length, 'Gathering heights');
+    });
+    if (!ground.count.some((n) => n > 0))
+      throw new PamperoError('no-ground', {
+        what: `The cloud ${facts.name} has no ground points, and a deck is told by the land at its two ends.`,
+        mend: 'Find its ground first.',
+      });
+    report(0.4, 'Looking for decks');
+    const found = await pool.run(
+      'decksOf',
+      { ground, standing, quantisation, options: { widest, leastDrop, metre } },
+      signal,
+    );
+    const level = new Float64Array(new SharedArrayBuffer(found.level.byteLength));
+    level.set(found.level);
+    const takes = new Uint8Array(256);
+    for (const code of [GROUND, ...STANDING]) takes[code] = 1;
+    const near = { above: THICK * metre, below: THICK * metre, code: DECK };
+    done = 0;
+    const parts = await mapWide(found.decks === 0 ? [] : groups, LANES, async (group) => {
+      checkCancelled(signal);
+      const nodes = await readNodeColumns(job.read, group, { attributes: false });
+      const task = { nodes, quantisation, levels: { ...found, level }, takes, ...near };
+      const classed = await pool.run('atLevels', task, signal, handOver(nodes));
+      report(0.6 + (0.35 * ++done) / groups.length, 'Classing points');
+      return classed;
+    });
+    const { changes, gained } = await withNewClasses(pool, job.read, parts.flat(), signal);
+    const count = gained[DECK] ?? 0;
+    const decks = `${found.decks} ${found.decks === 1 ? 'deck' : 'decks'}`;
+    return {
+      outcome:
+        found.decks === 0
+          ? 'No bridge was found. One that is wider, lower or beyond the cloud at an end has to be outlined by hand.'
+          : `${formatCount(count)} points to bridge deck, ${decks}`,
+      figures: [
+        { label: 'To 17 Bridge deck', value: count, quantity: 'count' },
+        { label: 'Decks', value: found.decks, quantity: 'count' },
+      ],
+      store: async (models) => ({
+        effects: changes.length === 0 ? [] : [await replaceMarks(models, historyId, cloudId, changes)],
+      }),
+    };
+  };
+}
