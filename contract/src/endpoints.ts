@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { PRODUCT_FILE_FORMATS, pointExportSchema } from './exports.js';
 import { fileLookSchema, folderSchema, geoidSchema, importRequestSchema, incomingFileSchema } from './incoming.js';
 import { textLayoutSchema } from './text-layout.js';
-import { importControl, importLines, importSurface } from './intake-operations.js';
+import { importControl, importGrid, importLines, importSurface } from './intake-operations.js';
 import { operations } from './operations.js';
 import { newPinSchema, pinSchema } from './pins.js';
 import { patchRequestSchema, patchSchema, selectionCountSchema, selectionSchema } from './selections.js';
@@ -304,6 +304,16 @@ export const endpoints = {
     summary: 'Takes a surface from a text: LandXML, DXF with 3D faces, ASCII grid.',
     params: job,
     body: z.strictObject({ ...importSurface.parameters().shape, text: z.string().max(60_000_000) }),
+    status: 202,
+    response: runSchema,
+  },
+  importGrid: {
+    method: 'post',
+    path: '/jobs/{jobId}/grids',
+    summary: 'Takes an elevation grid from the bytes of a file: GeoTIFF, ASCII grid.',
+    params: job,
+    query: importGrid.parameters(),
+    bodyType: BYTES,
     status: 202,
     response: runSchema,
   },

@@ -1,8 +1,15 @@
 export { lengthIn } from './length.js';
 export type { ParameterMeta } from './length.js';
 export { carryClasses, findBridges, findGround, findObjects, findWater } from './classify-operations.js';
-export { importCloud, importControl, importLines, LINE_FORMATS, importSurface } from './intake-operations.js';
-export type { ImportSurfaceParameters } from './intake-operations.js';
+export {
+  importCloud,
+  importControl,
+  importLines,
+  LINE_FORMATS,
+  importGrid,
+  importSurface,
+} from './intake-operations.js';
+export type { ImportGridParameters, ImportSurfaceParameters } from './intake-operations.js';
 export {
   buildSurface,
   drawContours,

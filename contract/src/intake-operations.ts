@@ -98,4 +98,16 @@ export const importSurface = {
       name: productName('Name', 'What the surface is called in the layers.'),
     }),
 } as const satisfies OperationDescription;
+export const importGrid = {
+  id: 'import-grid',
+  stage: 'terrain',
+  title: 'Import grid',
+  does: 'Reads an elevation grid as it is: GeoTIFF or ASCII grid, in the system of the job.',
+  parameters: () =>
+    z.strictObject({
+      fileName: fileName('The name of the file; its ending tells the form.'),
+      name: productName('Name', 'What the grid is called in the layers.'),
+    }),
+} as const satisfies OperationDescription;
+export type ImportGridParameters = z.output<ReturnType<typeof importGrid.parameters>>;
 export type ImportSurfaceParameters = z.output<ReturnType<typeof importSurface.parameters>>;

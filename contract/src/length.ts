@@ -19,6 +19,8 @@ export interface ParameterMeta {
     | 'lines'
     | 'lines-list'
     | 'grid'
+    /** A grid without which it cannot be done. */
+    | 'grid-needed'
     | 'name';
   /** Shown only when asked for. */
   readonly isAdvanced?: boolean;

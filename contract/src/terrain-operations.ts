@@ -1,5 +1,5 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
-import { GRID_METHODS } from '@pampero/core/grids';
+import { GRID_METHODS, type GridMethod } from '@pampero/core/grids';
 import { CROSSING_RULES } from '@pampero/core/terrain';
 import { z } from 'zod';
 import { lengthIn, type ParameterMeta } from './length.js';
@@ -229,8 +229,8 @@ export const drawContours = {
 } as const satisfies OperationDescription;
 
 /** What a grid is made of: a surface, or the points in each cell. */
-export const GRID_SOURCES = ['tin', 'difference', ...GRID_METHODS] as const;
-const OF_POINTS = [...GRID_METHODS];
+export const GRID_SOURCES = ['tin', 'difference', 'grid-difference', ...GRID_METHODS] as const;
+const OF_POINTS: GridMethod[] = [...GRID_METHODS];
 const INSIDE_METHODS = ['lowest', 'highest', 'mean', 'median'] as const;
 
 export const makeGrid = {
@@ -254,6 +254,7 @@ export const makeGrid = {
               choices: {
                 tin: 'the surface',
                 difference: 'the difference of two surfaces',
+                'grid-difference': 'the difference of two grids',
                 lowest: 'the lowest point',
                 highest: 'the highest point',
                 mean: 'the mean of its points',
@@ -274,6 +275,30 @@ export const makeGrid = {
             appliesTo: { name: 'method', is: 'difference' },
           },
         ).optional(),
+        gridId: z
+          .int()
+          .positive()
+          .optional()
+          .meta(
+            meta({
+              label: 'Grid',
+              help: 'Its cells are kept.',
+              quantity: 'grid-needed',
+              appliesTo: { name: 'method', is: 'grid-difference' },
+            }),
+          ),
+        otherGridId: z
+          .int()
+          .positive()
+          .optional()
+          .meta(
+            meta({
+              label: 'Less the grid',
+              help: 'Taken off the first, between its centres where its cells lie otherwise.',
+              quantity: 'grid-needed',
+              appliesTo: { name: 'method', is: 'grid-difference' },
+            }),
+          ),
         cloudId: cloudChoice('The cloud whose points are taken.').optional(),
         classes: z
           .array(z.int().min(0).max(255))
@@ -286,7 +311,12 @@ export const makeGrid = {
               appliesTo: { name: 'method', is: OF_POINTS },
             }),
           ),
-        cell: length({ label: 'Cell', help: 'Side of a cell.', metres: { default: 0.5, min: 0.01, max: 1000 } }),
+        cell: length({
+          label: 'Cell',
+          help: 'Side of a cell.',
+          metres: { default: 0.5, min: 0.01, max: 1000 },
+          appliesTo: { name: 'method', is: GRID_SOURCES.filter((method) => method !== 'grid-difference') },
+        }),
         reach: length({
           label: 'Fill gaps within',
           help: 'Empty cells with points about them this near are filled; wider voids stay. 0 fills none.',
@@ -351,7 +381,12 @@ export const makeGrid = {
         path: ['surfaceId'],
         message: 'Choose a surface, or let each cell hold a figure of its points.',
       })
-      .refine(({ method, cloudId }) => method === 'tin' || method === 'difference' || cloudId !== undefined, {
+      .refine(
+        ({ method, gridId, otherGridId }) =>
+          method !== 'grid-difference' || (gridId !== undefined && otherGridId !== undefined && gridId !== otherGridId),
+        { path: ['otherGridId'], message: 'Choose two grids.' },
+      )
+      .refine(({ method, cloudId }) => !OF_POINTS.includes(method as GridMethod) || cloudId !== undefined, {
         path: ['cloudId'],
         message: 'Choose the cloud whose points are taken.',
       });

@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { unzipSync } from 'fflate';
@@ -405,6 +405,82 @@ describe('from lines to a statement', () => {
       ['x', 'a.pdf', 'not-this-format'],
     ] as const)
       expect((await send(text, name)).json()).toMatchObject({ code });
+  });
+
+  test('grids come in as they went out, and as GDAL writes them; what is wrong with a file is said', async () => {
+    const send = async (bytes: Uint8Array, fileName: string) =>
+      host.api.raw(`/jobs/${jobId}/grids?fileName=${fileName}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/octet-stream' },
+        body: Buffer.from(bytes),
+      });
+    const came = async (bytes: Uint8Array, fileName: string) => {
+      const answer = await send(bytes, fileName);
+      expect(answer.json()).toMatchObject({ operation: 'import-grid' });
+      expect((await host.api.ended(jobId, answer.json() as never)).state).toBe('done');
+      return (await host.api.read(jobId)).products.at(-1)!;
+    };
+    const made = await host.api.operate(jobId, 'make-grid', { method: 'tin', surfaceId, cell: 0.5 });
+    const before = (await host.api.read(jobId)).products.at(-1)!;
+    const same = { columns: before.facts['columns'], rows: before.facts['rows'], cell: 0.5, filled: before.facts['filled'] }; // prettier-ignore
+    const tif = await fileOf(before.id, 'tif');
+    const again = await came(await readFile(tif), 'again.tif');
+    expect(again).toMatchObject({ kind: 'grid', name: 'again', isStale: false });
+    expect(again.facts).toMatchObject(same);
+    for (const key of ['east', 'north', 'lowest', 'highest'])
+      expect(Number(again.facts[key])).toBeCloseTo(Number(before.facts[key]), 3);
+    const asc = await came(await readFile(await fileOf(before.id, 'asc')), 'again.asc');
+    expect(asc.facts).toMatchObject(same);
+    // One less the other is nothing, and a difference of grids is not stale.
+    const off = await host.api.operate(jobId, 'make-grid', {
+      method: 'grid-difference',
+      gridId: again.id,
+      otherGridId: made.productId,
+    });
+    expect(off.state).toBe('done');
+    const difference = (await host.api.read(jobId)).products.at(-1)!;
+    expect(difference).toMatchObject({ isStale: false });
+    expect(difference.facts).toMatchObject({ isDifference: true, filled: same.filled, lowest: 0, highest: 0 });
+    // Bands between contours of a grid fill the cells between its centres.
+    const contours = await host.api.operate(jobId, 'draw-contours', { gridId: again.id, interval: 0.5 });
+    const bands = await host.api.raw(`/jobs/${jobId}/products/${contours.productId}/file?format=bands`);
+    const { features } = JSON.parse(Buffer.from(bands.body).toString()) as { features: { properties: { area: number } }[] }; // prettier-ignore
+    const area = features.reduce((sum, { properties }) => sum + properties.area, 0);
+    expect(area).toBeGreaterThan(0.95 * 0.25 * Number(same.filled));
+    expect(area).toBeLessThan(0.25 * Number(same.filled));
+    if (!existsSync('/usr/bin/gdal_translate')) return;
+    const by = async (...options: string[]): Promise<Uint8Array> => {
+      const path = join(folder, 'by-gdal.tif');
+      execFileSync('/usr/bin/gdal_translate', ['-q', ...options, tif, path]);
+      return readFile(path);
+    };
+    for (const options of [
+      ['-co', 'COMPRESS=LZW', '-co', 'PREDICTOR=3', '-co', 'TILED=YES', '-co', 'BLOCKXSIZE=64', '-co', 'BLOCKYSIZE=64'],
+      ['-co', 'COMPRESS=ZSTD'],
+      ['-mo', 'AREA_OR_POINT=Point', '-co', 'BIGTIFF=YES'],
+      ['-ot', 'Float64', '-b', '1', '-b', '1'],
+    ]) {
+      const grid = await came(await by(...options), 'by-gdal.tif');
+      expect(grid.facts).toMatchObject(same);
+      for (const key of ['east', 'north', 'lowest', 'highest'])
+        expect(Number(grid.facts[key])).toBeCloseTo(Number(before.facts[key]), 3);
+    }
+    const scaled = await came(await by('-ot', 'Int16', '-a_scale', '0.5', '-a_offset', '100'), 'scaled.tif');
+    expect(Number(scaled.facts['highest'])).toBeCloseTo(100 + 0.5 * Math.round(Number(before.facts['highest'])), 1);
+    const whole = await by();
+    for (const [bytes, name, code] of [
+      [await by('-a_srs', 'EPSG:5346'), 'zone.tif', 'unit-differs'],
+      [await by('-a_srs', 'EPSG:4326'), 'degrees.tif', 'grid-unreadable'],
+      [await by('-outsize', '50%', '25%'), 'oblong.tif', 'grid-unreadable'],
+      [await by('-ot', 'Byte', '-b', '1', '-b', '1', '-b', '1'), 'picture.tif', 'grid-unreadable'],
+      [whole.subarray(0, 600), 'cut.tif', 'grid-unreadable'],
+      [Buffer.from('nothing of the kind'), 'text.tif', 'grid-unreadable'],
+      [Buffer.from('ncols 3'), 'short.asc', 'grid-unreadable'],
+      [Buffer.from('x'), 'x.pdf', 'not-this-format'],
+    ] as const)
+      expect([name, (await send(bytes, name)).json()['code']]).toEqual([name, code]);
+    for (let i = 0; i < 20 && (await host.api.read(jobId)).products.some(({ id }) => id === before.id); i++)
+      await host.api.call('undo', `/jobs/${jobId}/undo`);
   });
 
   test('LandXML carries the breakline and the boundary the surface was made with', async () => {

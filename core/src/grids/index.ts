@@ -1,3 +1,4 @@
+export { gridAt, gridDifference } from './grid-difference.js';
 export { naturalNeighbours } from './natural-neighbour.js';
 export { insideAndOutside, layLines } from './outlined.js';
 export { fillGaps } from './fill-gaps.js';

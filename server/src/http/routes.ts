@@ -144,6 +144,12 @@ function handlers({ library, runs, operations: operationService }: RouteServices
       await receiveFile(request, path);
       return (await operationService.startImport(jobId, path, query)).run;
     },
+    async importGrid({ params: { jobId }, query, request }) {
+      await library.file(jobId);
+      const path = library.scratchPath('.received');
+      await receiveFile(request, path);
+      return operationService.startGridImport(jobId, path, query);
+    },
     listFolder: ({ query }) => operationService.incoming.folder.list(query.path),
     listGeoids: () => operationService.incoming.geoids.list(),
     lookAtFile: ({ params, body }) => operationService.lookAtFile(params.jobId, body),

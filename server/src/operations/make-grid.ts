@@ -6,7 +6,7 @@ import type { GridFrame } from '@pampero/core/terrain';
 import type { Models } from '../jobs/models.js';
 import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
-import { readProductBlob, readShownPart, readSurface, storeProduct } from '../store/product-repository.js';
+import { readProduct, readProductBlob, readShownPart, readSurface, storeProduct } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { formatCount } from './format-figures.js';
 import { readTerrainLines } from './import-lines.js';
@@ -15,7 +15,9 @@ import { handOver, readNodeColumns } from './node-groups.js';
 /** An elevation grid from a surface or from points. */
 export function makeGridWork(pool: TaskPool, parameters: MakeGridParameters, unit: LengthUnit): RunWork {
   return async ({ job, signal, report }) => {
-    const { method, cell, reach, surfaceId, otherId, cloudId, classes, outlines, within, seam, laid } = parameters;
+    const { method, cell, reach, surfaceId, otherId, gridId, otherGridId, cloudId } = parameters;
+    const { classes, outlines, within, seam, laid } = parameters;
+    const otherInput = method === 'grid-difference' ? otherGridId : otherId;
     const ofPoints = GRID_METHODS.find((known) => known === method);
     const { short } = lengthUnits[unit];
     report(0.05, 'Reading');
@@ -27,6 +29,17 @@ export function makeGridWork(pool: TaskPool, parameters: MakeGridParameters, uni
       const tin = await readProductBlob(job.read, surface.id, 'tin');
       const task = { tin, other: await readProductBlob(job.read, other.id, 'tin'), cell };
       made = await pool.run('gridOfDifference', task, signal);
+    } else if (method === 'grid-difference') {
+      const [grid, other] = [
+        await readProduct(job.read, gridId!, 'grid'),
+        await readProduct(job.read, otherGridId!, 'grid'),
+      ];
+      inputName = `${grid.name} less ${other.name}`;
+      const task = {
+        grid: await readProductBlob(job.read, grid.id, 'grid'),
+        other: await readProductBlob(job.read, other.id, 'grid'),
+      };
+      made = await pool.run('gridOfGrids', task, signal);
     } else if (ofPoints === undefined) {
       const surface = await readSurface(job.read, surfaceId!);
       inputName = surface.name;
@@ -54,10 +67,10 @@ export function makeGridWork(pool: TaskPool, parameters: MakeGridParameters, uni
     }
     const { grid, frame, lowest, highest, filled } = made;
     report(0.95, 'Storing grid');
-    const name = parameters.name ?? `${inputName}, ${ofPoints ?? 'grid'} ${cell} ${short}`;
+    const name = parameters.name ?? `${inputName}, ${ofPoints ?? 'grid'} ${Number(frame.cell.toPrecision(6))} ${short}`;
     const cells = frame.columns * frame.rows;
     return {
-      outcome: `${formatCount(frame.columns)} by ${formatCount(frame.rows)} cells of ${cell} ${short}`,
+      outcome: `${formatCount(frame.columns)} by ${formatCount(frame.rows)} cells of ${Number(frame.cell.toPrecision(6))} ${short}`,
       figures: [
         { label: 'Cells', value: cells, quantity: 'count' },
         { label: 'With a value', value: filled / cells, quantity: 'share' },
@@ -68,7 +81,7 @@ export function makeGridWork(pool: TaskPool, parameters: MakeGridParameters, uni
         storeProduct(models, {
           kind: 'grid',
           name,
-          inputId: ofPoints === undefined ? surfaceId! : 0,
+          inputId: ofPoints !== undefined ? 0 : method === 'grid-difference' ? gridId! : surfaceId!,
           inputRevision: 0,
           operation: makeGrid.id,
           parameters,
@@ -78,8 +91,8 @@ export function makeGridWork(pool: TaskPool, parameters: MakeGridParameters, uni
             highest,
             filled,
             isCount: ofPoints === 'count',
-            isDifference: method === 'difference',
-            ...(otherId !== undefined && { otherInputs: [otherId] }),
+            isDifference: method === 'difference' || method === 'grid-difference',
+            ...(otherInput !== undefined && { otherInputs: [otherInput] }),
           },
           blobs: { grid },
         }),

@@ -4,6 +4,7 @@ import {
   importCloud,
   importControl,
   importLines,
+  importGrid,
   importSurface,
   importRequestSchema,
   type CloudWindow,
@@ -43,6 +44,7 @@ import { findSurfaceFaults } from './edit-surface.js';
 import { growPatchFrom } from './grow-patch.js';
 import { importCloudWork } from './import-cloud.js';
 import { importLinesWork } from './import-lines.js';
+import { importGridWork, readGridFile } from './import-grid.js';
 import { importSurfaceWork } from './import-surface.js';
 import { listObjects } from './list-objects.js';
 import { lookAtControl } from './look-at-control.js';
@@ -173,6 +175,20 @@ export class OperationService {
     return this.runs.start(jobId, file, importSurface, parameters, importSurfaceWork(surfaces, parameters)).run;
   }
 
+  /** Takes a grid of a file that was received for this alone; it is removed whatever becomes of it. */
+  async startGridImport(jobId: string, path: string, given: Record<string, unknown>): Promise<Run> {
+    try {
+      const file = await this.library.file(jobId);
+      const { unit, crs } = await this.library.describe(jobId);
+      const parameters = importGrid.parameters().parse(given);
+      // Read before the run begins, so that a file that is no grid is refused at once.
+      const read = await readGridFile(this.pool, path, parameters.fileName, { unit, epsg: crs.epsg });
+      return this.runs.start(jobId, file, importGrid, parameters, importGridWork(read, parameters, unit)).run;
+    } finally {
+      await rm(path, { force: true });
+    }
+  }
+
   async proposeGround(jobId: string, cloudId: number): Promise<GroundProposalResource> {
     const { unit } = await this.library.describe(jobId);
     return proposeGroundFor(this.pool, await this.library.file(jobId), cloudId, unit);
@@ -202,18 +218,15 @@ export class OperationService {
     const { read } = await this.library.file(jobId);
     const job = await this.library.describe(jobId);
     const set = await readContours(read, contoursId);
-    if (set.parameters['gridId'] !== undefined)
-      throw new JobError('not-found', {
-        what: 'Bands are cut out of triangles, and these contours are of a grid.',
-        mend: 'Draw contours on a surface.',
-      });
     const parameters = drawContours.parameters(job.unit).parse(set.parameters);
-    const tin = await readProductBlob(read, set.surfaceId, 'tin');
+    const isOfGrid = set.parameters['gridId'] !== undefined;
+    const bytes = await readProductBlob(read, set.surfaceId, isOfGrid ? 'grid' : 'tin');
+    const on = isOfGrid ? { grid: bytes } : { tin: bytes };
     const about = {
       unit: lengthUnits[job.unit].name,
       source: `${set.operation} ${set.madeAt.slice(0, 10)}${set.isStale ? ', stale' : ''}`,
     };
-    const task = { tin, options: parameters, about, epsg: job.crs.epsg };
+    const task = { on, options: parameters, about, epsg: job.crs.epsg };
     return { name: set.name, text: await this.pool.run('bandsOfSurface', task, new AbortController().signal) };
   }
 

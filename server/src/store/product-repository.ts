@@ -100,6 +100,7 @@ export async function listProducts(
         'origin' | 'facts' | 'pointsThinned' | 'duplicatesDropped' | 'facetsLeftOut' | 'replaced'
       >),
     }));
+  // Surfaces, and what was made of them that is as new as they are: grids of grids hang on both.
   const fresh = new Set(surfaces.filter((surface) => !surface.isStale).map((surface) => surface.id));
   const products = rows.flatMap((row): Product[] => {
     const { kind } = row;
@@ -107,23 +108,24 @@ export async function listProducts(
     const facts = JSON.parse(row.facts) as Record<string, unknown>;
     // Grids, volumes and statements hang on surfaces; lines stand by themselves.
     const inputs = [row.inputId, ...((facts['otherInputs'] as number[] | undefined) ?? [])].filter((id) => id > 0);
+    const isStale = kind !== 'lines' && inputs.some((id) => !fresh.has(id));
+    if (kind === 'grid' && !isStale) fresh.add(row.id);
     return [
       {
         ...common(row),
         kind,
-        isStale: kind !== 'lines' && inputs.some((id) => !fresh.has(id)),
+        isStale,
         inputId: row.inputId,
         facts,
       },
     ];
   });
-  const grids = new Set(products.filter(({ kind, isStale }) => kind === 'grid' && !isStale).map(({ id }) => id));
   const contours = rows
     .filter((row) => row.kind === 'contours')
     .map((row) => ({
       ...common(row),
       // Traced on a surface, or on a grid.
-      isStale: !fresh.has(row.inputId) && !grids.has(row.inputId),
+      isStale: !fresh.has(row.inputId),
       surfaceId: row.inputId,
       facts: JSON.parse(row.facts) as ContourSetResource['facts'],
     }));

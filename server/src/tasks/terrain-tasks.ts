@@ -1,8 +1,10 @@
 import { accuracyStatement, saysVegetated, type AccuracyStatement, type CheckedPoint } from '@pampero/core/accuracy';
-import { packArrays } from '@pampero/core/binary';
+import { packArrays, unpackArrays } from '@pampero/core/binary';
 import { PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { readAsciiGrid } from '@pampero/core/formats/ascii-grid';
 import {
   fillGaps,
+  gridDifference,
   gridFromPoints,
   insideAndOutside,
   layLines,
@@ -13,10 +15,10 @@ import { profileOf, simplified, type Profile } from '@pampero/core/profiles';
 import { PamperoError } from '@pampero/core/task';
 import { sampleTin, triangulate, unpackTin, type GridFrame, type TerrainLine, type Tin } from '@pampero/core/terrain';
 import { FacetIndex, volumeBetween, type Volume } from '@pampero/core/volumes';
+import type { ReadGrid } from '../incoming/geotiff-grid.js';
 import { surfacePoints } from './thinning-tasks.js';
 import { positionsOf, type NodeColumns } from './tile-tasks.js';
 
-/** A grid as it is stored: its values and its place. */
 /** What is said of a grid. */
 export function describeGrid(elevation: Float32Array, frame: GridFrame) {
   let [lowest, highest, filled] = [Infinity, -Infinity, 0];
@@ -93,6 +95,47 @@ export function gridOfDifference({
       mend: 'Choose surfaces of the same land.',
     });
   return packed;
+}
+
+/** Elevations of the first grid less those of the second, where both are. */
+export function gridOfGrids({ grid, other }: { readonly grid: Uint8Array; readonly other: Uint8Array }) {
+  const [one, two] = [unpackGrid(grid), unpackGrid(other)];
+  const packed = packGrid(gridDifference(one.values, one.frame, two.values, two.frame), one.frame);
+  if (packed.filled === 0)
+    throw new PamperoError('surfaces-apart', {
+      what: 'The two grids do not lie over each other anywhere.',
+      mend: 'Choose grids of the same land.',
+    });
+  return packed;
+}
+
+function unpackGrid(bytes: Uint8Array): { values: Float32Array; frame: GridFrame } {
+  const { arrays, facts } = unpackArrays(bytes);
+  return { values: arrays['elevation'] as Float32Array, frame: facts as unknown as GridFrame };
+}
+
+/** A grid as its file has it, ready to be kept. */
+export interface GridOfFile {
+  readonly grid: Uint8Array;
+  readonly facts: ReturnType<typeof describeGrid>;
+  readonly remarks: readonly string[];
+}
+
+/** A grid as text, read and packed. */
+export function gridOfText({ text, fileName }: { readonly text: string; readonly fileName: string }): GridOfFile {
+  const { values, frame } = readAsciiGrid(text, fileName);
+  return packFile({ values: values as Float32Array<ArrayBuffer>, frame, remarks: [] }, fileName);
+}
+
+/** @throws PamperoError `grid-empty` where no cell has a value */
+export function packFile({ values, frame, remarks }: ReadGrid, fileName: string): GridOfFile {
+  const facts = describeGrid(values, frame);
+  if (facts.filled === 0)
+    throw new PamperoError('grid-empty', {
+      what: `${fileName} has no cell with a value.`,
+      mend: 'Look whether the right band and no-data value were written.',
+    });
+  return { grid: packArrays({ elevation: values }, frame), facts, remarks };
 }
 
 export interface PointGridTask {

@@ -24,6 +24,7 @@ import { onePointPerCell } from '@pampero/core/thinning';
 import {
   editTin,
   gridFrameOver,
+  gridToTin,
   nextSide,
   packTin,
   sampleTin,
@@ -309,18 +310,18 @@ export function contours({ tin, options, smoothing, dashedFrom, port }: ContourT
 
 /** The land between contours as GeoJSON polygons in full coordinates, each with its band, area and where it came from. */
 export function bandsOfSurface({
-  tin,
+  on,
   options,
   about,
   epsg,
 }: {
-  readonly tin: Uint8Array;
+  readonly on: { readonly tin: Uint8Array } | { readonly grid: Uint8Array };
   readonly options: { readonly interval: number; readonly base: number };
   readonly about: Readonly<Record<string, string>>;
   readonly epsg: number | undefined;
 }): string {
-  const surface = unpackTin(tin);
-  const [oe, on] = surface.origin;
+  const surface = 'tin' in on ? unpackTin(on.tin) : tinOfGrid(on.grid);
+  const [oe, north] = surface.origin;
   const rounded = (value: number): number => Number(value.toFixed(4));
   return JSON.stringify({
     type: 'FeatureCollection',
@@ -331,11 +332,25 @@ export function bandsOfSurface({
       geometry: {
         type: 'MultiPolygon',
         coordinates: polygons.map((rings) =>
-          rings.map((ring) => [...ring, ring[0]!].map(([e, n]) => [rounded(e + oe), rounded(n + on)])),
+          rings.map((ring) => [...ring, ring[0]!].map(([e, n]) => [rounded(e + oe), rounded(n + north)])),
         ),
       },
     })),
   });
+}
+
+/** Triangles of more cells would not fit into the memory of a thread. */
+const MOST_BANDED_CELLS = 4_000_000;
+
+function tinOfGrid(grid: Uint8Array): Tin {
+  const { arrays, facts } = unpackArrays(grid);
+  const frame = facts as unknown as GridFrame;
+  if (frame.columns * frame.rows > MOST_BANDED_CELLS)
+    throw new PamperoError('grid-too-fine', {
+      what: `Bands are cut out of ${MOST_BANDED_CELLS} cells at most; the grid has ${frame.columns * frame.rows}.`,
+      mend: 'Make a grid of larger cells, or draw contours on a surface.',
+    });
+  return gridToTin(arrays['elevation'] as Float32Array, frame);
 }
 
 /** Contours of a grid as it is stored. */

@@ -207,6 +207,12 @@ export class ApiService {
     return this.http.post<Run>(`/api/jobs/${jobId}/surfaces`, surface).pipe(asProblem());
   }
 
+  importGrid(jobId: string, file: File): Observable<Run> {
+    return this.http
+      .post<Run>(`/api/jobs/${jobId}/grids`, file, { headers: BYTES, params: { fileName: file.name } })
+      .pipe(asProblem());
+  }
+
   importLines(jobId: string, lines: LineText): Observable<Run> {
     return this.http.post<Run>(`/api/jobs/${jobId}/lines`, lines).pipe(asProblem());
   }

@@ -179,6 +179,11 @@ export class OperationFormComponent {
             .filter(({ kind }) => kind === 'grid')
             .map(({ id, name }) => ({ value: id, label: name })),
         ];
+      case 'grid-needed':
+        return this.store
+          .products()
+          .filter(({ kind }) => kind === 'grid')
+          .map(({ id, name }) => ({ value: id, label: name }));
       case 'lines-list':
         return this.store.lines().map(({ id, name }) => ({ value: id, label: name }));
       case 'class-list':

@@ -66,6 +66,12 @@ export class TerrainSheetComponent {
     if (file) this.store.importSurface({ text: await file.text(), fileName: file.name });
   }
 
+  protected importGrid(input: HTMLInputElement): void {
+    const file = input.files?.[0];
+    input.value = '';
+    if (file) this.store.importGrid(file);
+  }
+
   protected readonly lineCount = computed(() => {
     const count = this.store.lines().length;
     return count === 0 ? '' : `${count} ${count === 1 ? 'set' : 'sets'}`;
@@ -113,6 +119,9 @@ export class TerrainSheetComponent {
       ? ''
       : 'No point is classed as ground yet: find ground in Classify first.';
   });
+  protected readonly gridBlocked = computed(() =>
+    this.latest() || this.store.products().some(({ kind }) => kind === 'grid') ? '' : this.surfaceBlocked(),
+  );
   protected readonly contoursBlocked = computed(() =>
     this.latest() ? '' : 'Contours are traced on a surface: build one first.',
   );

@@ -297,6 +297,12 @@ export class WorkbenchStore {
       .subscribe((run) => this.noteRun(run));
   }
 
+  importGrid(file: File): void {
+    this.sent(this.api.importGrid(this.jobId(), file))
+      .pipe(catchError((error: unknown) => this.tell(error)))
+      .subscribe((run) => this.noteRun(run));
+  }
+
   importLines(lines: LineText): void {
     this.sent(this.api.importLines(this.jobId(), lines))
       .pipe(catchError((error: unknown) => this.tell(error)))

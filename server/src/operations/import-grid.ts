@@ -1,0 +1,70 @@
+import { readFile, stat } from 'node:fs/promises';
+import { importGrid, type ImportGridParameters } from '@pampero/contract';
+import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
+import { FormatError } from '@pampero/core/formats';
+import { readGeoTiffGrid } from '../incoming/geotiff-grid.js';
+import type { RunWork } from '../runs/run-service.js';
+import { storeProduct } from '../store/product-repository.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { packFile, type GridOfFile } from '../tasks/terrain-tasks.js';
+import { formatCount } from './format-figures.js';
+
+/** Bytes; a text becomes a string whole. */
+const LARGEST_TEXT = 500_000_000;
+
+/**
+ * Reads a GeoTIFF or ASCII grid; the ending of its name tells which it is.
+ * @throws FormatError where it is neither, or does not fit the job
+ */
+export async function readGridFile(
+  pool: TaskPool,
+  path: string,
+  fileName: string,
+  job: { readonly unit: LengthUnit; readonly epsg: number | undefined },
+): Promise<GridOfFile> {
+  const ending = fileName.split('.').at(-1)?.toLowerCase();
+  if (ending === 'tif' || ending === 'tiff') return packFile(await readGeoTiffGrid(path, fileName, job), fileName);
+  if (ending !== 'asc' && ending !== 'grd' && ending !== 'txt')
+    throw new FormatError('not-this-format', {
+      what: `${fileName} is no form that grids are read from.`,
+      mend: 'Give a GeoTIFF (.tif) or an ASCII grid (.asc).',
+    });
+  if ((await stat(path)).size > LARGEST_TEXT)
+    throw new FormatError('grid-unreadable', {
+      what: `${fileName} is larger than text can be read at once (500 MB).`,
+      mend: 'Give it as a GeoTIFF.',
+    });
+  return pool.run('gridOfText', { text: await readFile(path, 'utf8'), fileName }, new AbortController().signal);
+}
+
+/** A grid of a file, kept as it is. */
+export function importGridWork(
+  { grid, facts, remarks }: GridOfFile,
+  parameters: ImportGridParameters,
+  unit: LengthUnit,
+): RunWork {
+  const name = parameters.name ?? parameters.fileName.replace(/\.[^.]+$/, '');
+  const { columns, rows, cell, lowest, highest, filled } = facts;
+  const size = `${formatCount(columns)} by ${formatCount(rows)} cells of ${Number(cell.toPrecision(6))} ${lengthUnits[unit].short}`;
+  return () =>
+    Promise.resolve({
+      outcome: [`${name}: ${size}`, ...remarks].join('. '),
+      figures: [
+        { label: 'Cells', value: columns * rows, quantity: 'count' },
+        { label: 'With a value', value: filled / (columns * rows), quantity: 'share' },
+        { label: 'Lowest', value: lowest, quantity: 'length' },
+        { label: 'Highest', value: highest, quantity: 'length' },
+      ],
+      store: (models) =>
+        storeProduct(models, {
+          kind: 'grid',
+          name,
+          inputId: 0,
+          inputRevision: 0,
+          operation: importGrid.id,
+          parameters,
+          facts: { ...facts, isCount: false, isDifference: false },
+          blobs: { grid },
+        }),
+    });
+}
