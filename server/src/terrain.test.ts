@@ -343,6 +343,13 @@ describe('from lines to a statement', () => {
     const sum = bands.features.reduce((total, { properties }) => total + properties.area, 0);
     expect(sum).toBeCloseTo(surface.facts.areaInPlan, 0);
     if (existsSync('/usr/bin/ogrinfo')) {
+      // GEOS, by way of OGR, finds each of them valid.
+      const valid = 'SELECT COUNT(*) AS n FROM bands WHERE NOT ST_IsValid(geometry)';
+      const file = join(folder, 'bands.geojson');
+      await writeFile(file, body);
+      expect(execFileSync('/usr/bin/ogrinfo', ['-q', file, '-dialect', 'SQLite', '-sql', valid]).toString()).toMatch(
+        /n \(Integer\) = 0/,
+      );
       const path = join(tmpdir(), 'pampero-bands.geojson');
       await writeFile(path, body);
       const said = execFileSync('/usr/bin/ogrinfo', ['-so', '-al', path]).toString();

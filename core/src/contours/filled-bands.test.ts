@@ -46,6 +46,26 @@ describe('filled bands', () => {
     }
   });
 
+  test('where levels pass through corners and along sides, no side bounds a band twice', () => {
+    for (let seed = 1; seed < 8; seed++) {
+      // Heights in tenths, as clouds have them in millimetres: ridges and flats lie just at a level.
+      const tin = land((e, n) => Math.round(20 * Math.sin(e / 6) * Math.cos(n / 5)) / 10, 700, seed);
+      const bands = filledBands(tin, { interval: 0.5, base: 0 });
+      expect(bands.reduce((sum, { area }) => sum + area, 0)).toBeCloseTo(tinFacts(tin).areaInPlan, 4);
+      for (const { polygons } of bands) {
+        const sides = new Set<string>();
+        let count = 0;
+        for (const ring of polygons.flat())
+          for (let k = 0; k < ring.length; k++) {
+            const [a, b] = [ring[k]!, ring[(k + 1) % ring.length]!].map(([e, n]) => `${e.toFixed(6)} ${n.toFixed(6)}`);
+            sides.add(a! < b! ? `${a} ${b}` : `${b} ${a}`);
+            count++;
+          }
+        expect(sides.size).toBe(count);
+      }
+    }
+  });
+
   test('a hill has rings with holes in them, and a top without', () => {
     const bands = filledBands(
       land((e, n) => 10 - Math.hypot(e - 20, n - 15), 4000),

@@ -32,29 +32,35 @@ export function filledBands(tin: Tin, options: Spacing): FilledBand[] {
   const outlines = Array.from({ length: most - least + 1 }, () => new Map<string, string[]>());
   const places = new Map<string, Corner>();
   const lead = (band: number, from: string, to: string): void => {
+    if (from === to) return;
     const ways = outlines[band - least]!;
+    // There and back again is no outline: a ridge just at a level has the same band on both sides.
+    const back = ways.get(to);
+    const at = back?.indexOf(from) ?? -1;
+    if (at >= 0) {
+      back!.splice(at, 1);
+      return;
+    }
     const there = ways.get(from);
     if (there) there.push(to);
     else ways.set(from, [to]);
   };
-  const cornerAt = (i: number): string => {
-    const key = `v${i}`;
-    if (!places.has(key)) places.set(key, [easting[i]!, northing[i]!]);
+  /** Corners in one place are one: a level that passes through a corner crosses all sides there. */
+  const placed = (e: number, n: number): string => {
+    const key = keyOf([e, n]);
+    if (!places.has(key)) places.set(key, [e, n]);
     return key;
   };
+  const cornerAt = (i: number): string => placed(easting[i]!, northing[i]!);
   /** Where a level crosses a side: the same from both of its facets. */
   const crossingAt = (h: number, level: number): string => {
-    const key = `${Math.max(h, twins[h]!)} ${level}`;
-    if (!places.has(key)) {
-      let [a, b] = [facets[h]!, facets[nextSide(h)]!];
-      if (a > b) [a, b] = [b, a];
-      const share = (base + level * interval - elevation[a]!) / (elevation[b]! - elevation[a]!);
-      places.set(key, [
-        easting[a]! + (easting[b]! - easting[a]!) * share,
-        northing[a]! + (northing[b]! - northing[a]!) * share,
-      ]);
-    }
-    return key;
+    let [a, b] = [facets[h]!, facets[nextSide(h)]!];
+    if (a > b) [a, b] = [b, a];
+    const share = (base + level * interval - elevation[a]!) / (elevation[b]! - elevation[a]!);
+    return placed(
+      easting[a]! + (easting[b]! - easting[a]!) * share,
+      northing[a]! + (northing[b]! - northing[a]!) * share,
+    );
   };
   for (let f = 0; f < count; f++)
     for (let level = low[f]! + 1; level <= high[f]!; level++) {
@@ -90,37 +96,59 @@ export function filledBands(tin: Tin, options: Spacing): FilledBand[] {
   });
 }
 
-/** Follows the sides from one to the next until each ring closes. */
+/** A millionth of a unit: nearer corners are in one place. */
+function keyOf([e, n]: Corner): string {
+  return `${e.toFixed(6)} ${n.toFixed(6)}`;
+}
+
+/** Follows the sides from one to the next until each ring closes, keeping the band on the left where several meet. */
 function ringsOf(ways: Map<string, string[]>, places: ReadonlyMap<string, Corner>): Corner[][] {
   const rings: Corner[][] = [];
   for (const [start, leads] of ways)
     while (leads.length > 0) {
       const ring: Corner[] = [];
+      let before: Corner | undefined;
       let at = start;
       do {
         const place = places.get(at)!;
-        const last = ring.at(-1);
-        if (last?.[0] !== place[0] || last[1] !== place[1]) ring.push(place);
-        at = ways.get(at)!.pop()!;
+        ring.push(place);
+        const leadsOn = ways.get(at)!;
+        const chosen = leadsOn.length > 1 && before ? leftmost(before, place, leadsOn, places) : leadsOn.length - 1;
+        before = place;
+        at = leadsOn.splice(chosen, 1)[0]!;
       } while (at !== start);
-      const [first, last] = [ring[0]!, ring.at(-1)!];
-      if (ring.length > 1 && first[0] === last[0] && first[1] === last[1]) ring.pop();
       for (const part of apart(ring)) if (part.length > 2 && Math.abs(signedArea(part)) > 1e-9) rings.push(part);
     }
   return rings;
 }
 
-/** A ring that comes back to a place, as files write it, is two that touch there. */
+/** Of the ways on from a place, the first one met turning right from where it was come from: between them lies the band. */
+function leftmost(
+  [fromE, fromN]: Corner,
+  [e, n]: Corner,
+  leadsOn: readonly string[],
+  places: ReadonlyMap<string, Corner>,
+): number {
+  const back = Math.atan2(fromN - n, fromE - e);
+  const turns = leadsOn.map((to) => {
+    const [toE, toN] = places.get(to)!;
+    const turn = back - Math.atan2(toN - n, toE - e);
+    return turn > 0 ? turn : turn + 2 * Math.PI;
+  });
+  return turns.indexOf(Math.min(...turns));
+}
+
+/** A ring that comes back to a place is two that touch there. */
 function apart(ring: readonly Corner[]): Corner[][] {
   const out: Corner[][] = [];
   const way: Corner[] = [];
   const seenAt = new Map<string, number>();
   for (const corner of ring) {
-    const key = `${corner[0].toFixed(4)} ${corner[1].toFixed(4)}`;
+    const key = keyOf(corner);
     const before = seenAt.get(key);
     if (before !== undefined) {
       const loop = way.splice(before);
-      for (const [e, n] of loop) seenAt.delete(`${e.toFixed(4)} ${n.toFixed(4)}`);
+      for (const gone of loop) seenAt.delete(keyOf(gone));
       out.push(loop);
     }
     seenAt.set(key, way.length);

@@ -323,6 +323,8 @@ export function bandsOfSurface({
   const surface = 'tin' in on ? unpackTin(on.tin) : tinOfGrid(on.grid);
   const [oe, north] = surface.origin;
   const rounded = (value: number): number => Number(value.toFixed(4));
+  // Bands meet in corners closer than a tenth of a millimetre; rounded to it they would cross.
+  const fine = (value: number): number => Number(value.toFixed(7));
   return JSON.stringify({
     type: 'FeatureCollection',
     ...geoJsonSystem(epsg),
@@ -332,7 +334,7 @@ export function bandsOfSurface({
       geometry: {
         type: 'MultiPolygon',
         coordinates: polygons.map((rings) =>
-          rings.map((ring) => [...ring, ring[0]!].map(([e, n]) => [rounded(e + oe), rounded(n + north)])),
+          rings.map((ring) => [...ring, ring[0]!].map(([e, n]) => [fine(e + oe), fine(n + north)])),
         ),
       },
     })),
