@@ -33,9 +33,20 @@ export function levelNumbers(elevations: ArrayLike<number>, { interval, base }: 
     });
   }
   const out = new Int32Array(elevations.length);
+  // Neighbours mostly lie between the same two levels.
+  let [number, from, to] = [NO_LEVEL, Infinity, -Infinity];
   for (let i = 0; i < out.length; i++) {
     const z = elevations[i]!;
-    out[i] = Number.isNaN(z) ? NO_LEVEL : levelAtOrBelow(z, interval, base);
+    if (!(z >= from && z < to)) {
+      if (z !== z) {
+        out[i] = NO_LEVEL;
+        continue;
+      }
+      number = levelAtOrBelow(z, interval, base);
+      from = base + number * interval;
+      to = base + (number + 1) * interval;
+    }
+    out[i] = number;
   }
   return out;
 }
@@ -126,7 +137,9 @@ export class LineCollector {
     const { e, n } = this;
     const last = e.length - 1;
     if (last >= this.from) {
-      const step = Math.hypot(easting - e.values[last]!, northing - n.values[last]!);
+      const east = easting - e.values[last]!;
+      const north = northing - n.values[last]!;
+      const step = Math.sqrt(east * east + north * north);
       if (step === 0) return;
       this.length += step;
     }

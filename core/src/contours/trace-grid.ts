@@ -20,47 +20,60 @@ export function traceGrid(
   // A square has the number of its south-western cell; those of the last column and row are none.
   const squares = columns * rows;
   const isWhole = new Uint8Array(squares);
-  const steps = [0, 1, columns + 1, columns] as const;
   const numbers = levelNumbers(values, options);
-  const [low, high] = [new Int32Array(squares), new Int32Array(squares)];
+  // The squares that any level crosses at all, which are few: all else goes over them.
+  let steep = { at: new Uint32Array(1 << 16), low: new Int32Array(1 << 16), high: new Int32Array(1 << 16) };
+  let count = 0;
   for (let row = 0; row + 1 < rows; row++)
     for (let at = row * columns; at < (row + 1) * columns - 1; at++) {
       const a = numbers[at]!;
       const b = numbers[at + 1]!;
       const c = numbers[at + columns]!;
       const d = numbers[at + columns + 1]!;
+      if (a === b && a === c && a === d) {
+        if (a !== NO_LEVEL) isWhole[at] = 1;
+        continue;
+      }
       const least = Math.min(a, b, c, d);
       if (least === NO_LEVEL) continue;
       isWhole[at] = 1;
-      low[at] = least;
-      high[at] = Math.max(a, b, c, d);
+      if (count === steep.at.length) steep = doubled(steep);
+      steep.at[count] = at;
+      steep.low[count] = least;
+      steep.high[count++] = Math.max(a, b, c, d);
     }
-  const levels = levelsOf(low, high, options);
-  // Each of the four sides of a square is an entry once a level at most.
-  const seenAt = new Int32Array(4 * squares).fill(-1);
+  const levels = levelsOf(steep.low.subarray(0, count), steep.high.subarray(0, count), options);
+  // Of each square the sides over which a line of this level has come in, a bit each.
+  const entered = new Uint8Array(squares);
   const lines = new LineCollector(options);
   const beyond = [-columns, 1, columns, -1] as const;
   eachLevel(levels, options, progress, signal, (level, k, crossed) => {
     for (const closes of [false, true])
-      for (const square of crossed) {
-        for (let side = 0; side < 4; side++) {
-          if (!isRising(square, side, level) || seenAt[4 * square + side] === k) continue;
+      for (let n = 0; n < crossed.length; n++) {
+        const square = steep.at[crossed[n]!]!;
+        // Sides that rise over the level, counter-clockwise, and were not come in over yet.
+        const above = aboveIn(square, level);
+        const open = RISING[above]! & ~entered[square]!;
+        for (let side = 0; open >> side !== 0; side++) {
+          if (((open >> side) & 1) === 0 || (entered[square]! >> side) & 1) continue;
           if (!closes && neighbour(square, side) >= 0) continue;
           lines.begin();
-          walk(square, side, level, k);
+          walk(square, side, level);
           lines.end(level, levels.firstLevel + k, closes);
         }
       }
+    for (let n = 0; n < crossed.length; n++) entered[steep.at[crossed[n]!]!] = 0;
   });
   return lines.finish([east, north]).contours;
 
-  function isAbove(at: number, corner: number, level: number): boolean {
-    return values[at + steps[(corner & 3) as 0 | 1 | 2 | 3]]! >= level;
-  }
-
-  /** Side k runs from corner k to the next. */
-  function isRising(at: number, side: number, level: number): boolean {
-    return !isAbove(at, side, level) && isAbove(at, side + 1, level);
+  /** Which corners of a square lie at the level or above, a bit each: from the south-western one, counter-clockwise. */
+  function aboveIn(at: number, level: number): number {
+    return (
+      (values[at]! >= level ? 1 : 0) |
+      (values[at + 1]! >= level ? 2 : 0) |
+      (values[at + columns + 1]! >= level ? 4 : 0) |
+      (values[at + columns]! >= level ? 8 : 0)
+    );
   }
 
   /** The whole square over a side, −1 where there is none. */
@@ -69,11 +82,11 @@ export function traceGrid(
     return isWhole[other] === 1 ? other : -1;
   }
 
-  function walk(first: number, entry: number, level: number, k: number): void {
+  function walk(first: number, entry: number, level: number): void {
     let [square, side] = [first, entry];
     add(square, side, level);
     for (;;) {
-      seenAt[4 * square + side] = k;
+      entered[square]! |= 1 << side;
       const out = exitOf(square, side, level);
       add(square, out, level);
       const next = neighbour(square, out);
@@ -86,14 +99,13 @@ export function traceGrid(
 
   /** The side where a line that comes in over a rising one leaves: of a saddle's two falling ones that which its middle says. */
   function exitOf(at: number, side: number, level: number): number {
-    const falls = (s: number): boolean => isAbove(at, s, level) && !isAbove(at, s + 1, level);
-    const [next, across2, previous] = [(side + 1) & 3, (side + 2) & 3, (side + 3) & 3];
-    if (falls(next) && falls(previous)) {
+    const above = aboveIn(at, level);
+    if (above === 5 || above === 10) {
       const middle = (values[at]! + values[at + 1]! + values[at + columns]! + values[at + columns + 1]!) / 4;
       // Above in the middle the low corner the line comes past is cut off; below, the high one.
-      return middle >= level ? previous : next;
+      return (side + (middle >= level ? 3 : 1)) & 3;
     }
-    return falls(next) ? next : falls(across2) ? across2 : previous;
+    return FALLING[above]!;
   }
 
   /** Where the level crosses a side, reckoned from its western or southern end, so that both squares agree to the last bit. */
@@ -106,4 +118,31 @@ export function traceGrid(
     const column = from - row * columns;
     lines.add((column + 0.5 + (isAcross ? share : 0)) * cell, (row + 0.5 + (isAcross ? 0 : share)) * cell, square);
   }
+}
+
+/** By which corners lie above: the sides that rise, a bit each, and the one that falls where there is but one. Side k runs from corner k to the next. */
+const RISING = Uint8Array.from({ length: 16 }, (_, above) => sidesWhere(above, 0, 1));
+const FALLING = Uint8Array.from({ length: 16 }, (_, above) => Math.log2(sidesWhere(above, 1, 0) || 1));
+
+function sidesWhere(above: number, from: 0 | 1, to: 0 | 1): number {
+  let sides = 0;
+  for (let side = 0; side < 4; side++)
+    if (((above >> side) & 1) === from && ((above >> ((side + 1) & 3)) & 1) === to) sides |= 1 << side;
+  return sides;
+}
+
+/** Columns that grow together. */
+interface Squares {
+  readonly at: Uint32Array<ArrayBuffer>;
+  readonly low: Int32Array<ArrayBuffer>;
+  readonly high: Int32Array<ArrayBuffer>;
+}
+
+function doubled({ at, low, high }: Squares): Squares {
+  const size = 2 * at.length;
+  const out = { at: new Uint32Array(size), low: new Int32Array(size), high: new Int32Array(size) };
+  out.at.set(at);
+  out.low.set(low);
+  out.high.set(high);
+  return out;
 }
