@@ -201,14 +201,7 @@ function* nearPairs(
   const seen = new Set<number>();
   for (let s = 0; s < segments.length; s++) {
     const { a, b } = segments[s]!;
-    const steps = Math.ceil(Math.hypot(easting[a]! - easting[b]!, northing[a]! - northing[b]!) / (cell / 2)) + 1;
-    const own = new Set<number>();
-    for (let k = 0; k <= steps; k++) {
-      const e = easting[a]! + ((easting[b]! - easting[a]!) * k) / steps;
-      const n = northing[a]! + ((northing[b]! - northing[a]!) * k) / steps;
-      for (let dr = -1; dr <= 1; dr++)
-        for (let dc = -1; dc <= 1; dc++) own.add((Math.floor(e / cell) + dc) * 2 ** 25 + Math.floor(n / cell) + dr);
-    }
+    const own = cellsAlong(easting[a]!, northing[a]!, easting[b]!, northing[b]!, cell, SAME);
     for (const key of own) {
       const list = cells.get(key);
       if (!list) {
@@ -216,6 +209,7 @@ function* nearPairs(
         continue;
       }
       for (const t of list) {
+        if (!doTouch(segments[t]!, segments[s]!, easting, northing)) continue;
         const pair = t * 2 ** 26 + s;
         if (seen.has(pair)) continue;
         seen.add(pair);
@@ -224,6 +218,37 @@ function* nearPairs(
       list.push(s);
     }
   }
+}
+
+/** The cells, a number each, that the land within `reach` of an edge may touch. */
+function cellsAlong(ax: number, ay: number, bx: number, by: number, cell: number, reach: number): Iterable<number> {
+  // Piece by piece, so that a long edge askew does not take all cells of its box.
+  const pieces = Math.max(1, Math.ceil(Math.max(Math.abs(bx - ax), Math.abs(by - ay)) / cell));
+  const keys: number[] = [];
+  for (let p = 0; p < pieces; p++) {
+    const x0 = ax + ((bx - ax) * p) / pieces;
+    const y0 = ay + ((by - ay) * p) / pieces;
+    const x1 = ax + ((bx - ax) * (p + 1)) / pieces;
+    const y1 = ay + ((by - ay) * (p + 1)) / pieces;
+    const last = Math.floor((Math.max(x0, x1) + reach) / cell);
+    const top = Math.floor((Math.max(y0, y1) + reach) / cell);
+    for (let column = Math.floor((Math.min(x0, x1) - reach) / cell); column <= last; column++)
+      for (let row = Math.floor((Math.min(y0, y1) - reach) / cell); row <= top; row++) keys.push(keyOf(column, row));
+  }
+  return pieces === 1 ? keys : new Set(keys);
+}
+
+/** Columns and rows of either sign as one number. */
+function keyOf(column: number, row: number): number {
+  return column * 2 ** 26 + row;
+}
+
+function doTouch(one: Segment, other: Segment, easting: readonly number[], northing: readonly number[]): boolean {
+  const apart = (values: readonly number[]): boolean => {
+    const [a, b, c, d] = [values[one.a]!, values[one.b]!, values[other.a]!, values[other.b]!];
+    return Math.max(a, b) < Math.min(c, d) - SAME || Math.max(c, d) < Math.min(a, b) - SAME;
+  };
+  return !apart(easting) && !apart(northing);
 }
 
 /** Where two segments meet: at a place inside both, or at a corner of one inside the other. Ends in common are no crossing. */
@@ -275,19 +300,18 @@ export function nearEdges(
   const near = new Uint8Array(e.length);
   if (edges.length === 0) return near;
   const reach = Math.max(distance, SAME);
-  const cell = Math.max(reach * 2, 1);
+  // About as wide as edges are long: then an edge lies in a few cells, and a cell holds a few edges.
+  let length = 0;
+  for (let k = 0; k < edges.length; k += 2)
+    length += Math.hypot(
+      easting[edges[k]!]! - easting[edges[k + 1]!]!,
+      northing[edges[k]!]! - northing[edges[k + 1]!]!,
+    );
+  const cell = Math.max(reach * 2, (2 * length) / edges.length);
   const cells = new Map<number, number[]>();
   for (let k = 0; k < edges.length; k += 2) {
     const [a, b] = [edges[k]!, edges[k + 1]!];
-    const length = Math.hypot(easting[a]! - easting[b]!, northing[a]! - northing[b]!);
-    const steps = Math.ceil(length / (cell / 2)) + 1;
-    const own = new Set<number>();
-    for (let s = 0; s <= steps; s++) {
-      const x = easting[a]! + ((easting[b]! - easting[a]!) * s) / steps;
-      const y = northing[a]! + ((northing[b]! - northing[a]!) * s) / steps;
-      for (let dr = -1; dr <= 1; dr++)
-        for (let dc = -1; dc <= 1; dc++) own.add((Math.floor(x / cell) + dc) * 2 ** 26 + Math.floor(y / cell) + dr);
-    }
+    const own = cellsAlong(easting[a]!, northing[a]!, easting[b]!, northing[b]!, cell, reach);
     for (const key of own) {
       const list = cells.get(key);
       if (list) list.push(k);
@@ -300,13 +324,13 @@ export function nearEdges(
   const slotOf = (column: number, row: number): number =>
     (Math.imul(column, 0x9e3779b1) ^ Math.imul(row, 0x85ebca77)) & (SLOTS - 1);
   for (const key of cells.keys()) {
-    const row = key - Math.floor(key / 2 ** 26) * 2 ** 26;
-    isTaken[slotOf((key - row) / 2 ** 26, row)] = 1;
+    const column = Math.round(key / 2 ** 26);
+    isTaken[slotOf(column, key - column * 2 ** 26)] = 1;
   }
   for (let i = 0; i < e.length; i++) {
     const [column, row] = [Math.floor(e[i]! / cell), Math.floor(n[i]! / cell)];
     if (isTaken[slotOf(column, row)] === 0) continue;
-    const list = cells.get(column * 2 ** 26 + row);
+    const list = cells.get(keyOf(column, row));
     if (!list) continue;
     for (const k of list) {
       const [a, b] = [edges[k]!, edges[k + 1]!];
