@@ -537,8 +537,10 @@ export const endpoints = {
   readSurfaceGrid: {
     method: 'get',
     path: '/jobs/{jobId}/surfaces/{surfaceId}/grid',
-    summary: 'The surface sampled for display: packed arrays with 32-bit elevations and the frame.',
+    summary:
+      'The surface sampled for display: packed arrays with 32-bit elevations and the frame; of one that differs little from a surface already read, the part that differs.',
     params: ofJob('surfaceId'),
+    query: z.strictObject({ since: id.optional() }),
     status: 200,
     responseType: BYTES,
   },

@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { unzipSync } from 'fflate';
 import { unpackArrays } from '@pampero/core/binary';
+import { withPart, type GridPart } from '@pampero/core/grids';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import {
   fieldWithShed,
@@ -331,6 +332,26 @@ describe('from lines to a statement', () => {
     expect((await host.api.raw(`/jobs/${jobId}/profiles/${productId}`)).status).toBe(200);
     expect((await host.api.raw(`/jobs/${jobId}/profiles/${surfaceId}`)).status).toBe(404);
     expect((await host.api.raw(`/jobs/${jobId}/profiles/9999`)).status).toBe(404);
+  });
+
+  test('of a surface edited by hand only what differs is sent to be drawn', async () => {
+    const { productId } = await host.api.operate(jobId, 'edit-surface', {
+      surfaceId,
+      edits: [{ kind: 'add', place: [E + 31.3, N + 22.7], elevation: 36 }],
+    });
+    const grid = async (id: number | undefined, query = '') =>
+      unpackArrays((await host.api.raw(`/jobs/${jobId}/surfaces/${id}/grid${query}`)).body);
+    const [before, after] = [await grid(surfaceId), await grid(productId)];
+    const sent = await grid(productId, `?since=${surfaceId}`);
+    const { part, columns } = sent.facts as { part: GridPart; columns: number };
+    const values = ({ arrays }: typeof sent) => arrays['elevation'] as Float32Array;
+    expect(values(sent).length).toBeLessThan(values(after).length / 50);
+    // Byte by byte: a million values take a matcher seconds.
+    const put = withPart(values(before), columns, part, values(sent));
+    expect(Buffer.from(put.buffer).equals(Buffer.from(Float32Array.from(values(after)).buffer))).toBe(true);
+    // One that is not there, or lies on other cells, is no help: the whole is sent.
+    expect(values(await grid(productId, '?since=9999')).length).toBe(values(after).length);
+    await host.api.call('undo', `/jobs/${jobId}/undo`);
   });
 
   test('bands between contours leave as polygons that OGR reads, and fill the surface', async () => {

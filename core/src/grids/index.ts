@@ -1,4 +1,5 @@
 export { gridAt, gridDifference } from './grid-difference.js';
+export { changedPart, cutPart, withPart, type GridPart } from './grid-patch.js';
 export { naturalNeighbours } from './natural-neighbour.js';
 export { insideAndOutside, layLines } from './outlined.js';
 export { fillGaps } from './fill-gaps.js';

@@ -14,6 +14,7 @@ import { searchCrs } from '../crs/crs-catalogue.js';
 import { JobError, notFound } from '../jobs/job-error.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import { readProfile } from '../operations/draw-profile.js';
+import { surfaceForDisplay } from '../operations/edit-surface.js';
 import { gridForDisplay } from '../operations/make-grid.js';
 import { readSpots } from '../operations/number-points.js';
 import type { OperationService } from '../operations/operation-service.js';
@@ -238,8 +239,8 @@ function handlers({ library, runs, operations: operationService }: RouteServices
       sendBytes(response, await operationService.readSurfaceSides(params.jobId, params.surfaceId, body)),
     readGrid: async ({ params, response }) =>
       sendBytes(response, await gridForDisplay(await read(params.jobId), params.gridId)),
-    readSurfaceGrid: async ({ params, response }) =>
-      sendBytes(response, await readProductBlob(await read(params.jobId), params.surfaceId, 'grid')),
+    readSurfaceGrid: async ({ params, query, response }) =>
+      sendBytes(response, await surfaceForDisplay(await read(params.jobId), params.surfaceId, query.since)),
     async exportLandXml({ params, response }) {
       await exportLandXml(
         await library.describe(params.jobId),

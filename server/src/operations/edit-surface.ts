@@ -1,7 +1,10 @@
 import { type EditSurfaceParameters, type SurfaceFaultResource } from '@pampero/contract';
+import { packArrays, unpackArrays } from '@pampero/core/binary';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import type { SurfaceEdit } from '@pampero/core/terrain';
+import { changedPart, cutPart, type GridPart } from '@pampero/core/grids';
+import type { GridFrame, SurfaceEdit } from '@pampero/core/terrain';
 import type { JobFile } from '../jobs/job-file.js';
+import type { Models } from '../jobs/models.js';
 import type { RunWork } from '../runs/run-service.js';
 import { readProductBlob, readShownPart, readSurface, storeProduct } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
@@ -20,7 +23,9 @@ export function editSurfaceWork(pool: TaskPool, { surfaceId, edits }: EditSurfac
   return async ({ job, signal }) => {
     const surface = await readSurface(job.read, surfaceId);
     const before = await readProductBlob(job.read, surfaceId, 'tin');
-    const { tin, grid, facts } = await pool.run('editSurface', { tin: before, edits }, signal);
+    const shown = unpackArrays(await readProductBlob(job.read, surfaceId, 'grid'));
+    const frame = shown.facts as GridFrame;
+    const { tin, grid, facts } = await pool.run('editSurface', { tin: before, edits, frame }, signal);
     const kinds = [...new Set(edits.map(({ kind }) => kind))];
     const { origin, pointsThinned, duplicatesDropped, facetsLeftOut } = surface;
     const earlier = (surface.parameters['edits'] as SurfaceEdit[] | undefined) ?? [];
@@ -72,3 +77,26 @@ export async function findSurfaceFaults(
   const tin = await readShownPart(job.read, 'surface', surfaceId, 'tin');
   return pool.run('faultsOfSurface', { tin, limits }, new AbortController().signal);
 }
+
+/** A part larger than this is sent as the whole: it saves nothing. */
+const LARGEST_PART = 0.5;
+
+/**
+ * The grid that stands in for a surface on the screen; where the page has one of an earlier surface on the same cells, only what
+ * differs: an edit by hand changes a few triangles.
+ */
+export async function surfaceForDisplay(models: Models, surfaceId: number, since?: number): Promise<Uint8Array> {
+  const bytes = await readShownPart(models, 'surface', surfaceId, 'grid');
+  if (since === undefined) return bytes;
+  const before = await readShownPart(models, 'surface', since, 'grid').catch(() => undefined);
+  if (!before) return bytes;
+  const [old, now] = [unpackArrays(before), unpackArrays(bytes)];
+  const frame = now.facts as GridFrame;
+  if (JSON.stringify(old.facts) !== JSON.stringify(frame)) return bytes;
+  const values = now.arrays['elevation'] as Float32Array;
+  const part = changedPart(old.arrays['elevation'] as Float32Array, values, frame.columns, frame.rows) ?? NO_PART;
+  if (part.columns * part.rows > LARGEST_PART * values.length) return bytes;
+  return packArrays({ elevation: cutPart(values, frame.columns, part) }, { ...frame, since, part });
+}
+
+const NO_PART: GridPart = { column: 0, row: 0, columns: 0, rows: 0 };

@@ -111,13 +111,32 @@ export interface TriangulateResult {
 /** Cells along the longer side of the grid that stands in for a surface on the screen. */
 const DISPLAY_GRID_CELLS = 1200;
 
-function displayGrid(tin: Tin): Uint8Array<ArrayBuffer> {
-  const frame = gridFrameOver(tin, DISPLAY_GRID_CELLS);
+/** @param wanted - cells that are kept where they cover the surface, so that little differs from what the page has */
+function displayGrid(tin: Tin, wanted?: GridFrame): Uint8Array<ArrayBuffer> {
+  const frame = wanted && covers(wanted, tin) ? wanted : gridFrameOver(tin, DISPLAY_GRID_CELLS);
   return packArrays({ elevation: sampleTin(tin, frame) }, frame);
 }
 
+function covers({ east, north, cell, columns, rows }: GridFrame, { origin, easting, northing }: Tin): boolean {
+  const isWithin = (values: Float64Array, shift: number, length: number): boolean => {
+    for (let i = 0; i < values.length; i++)
+      if (values[i]! + shift < -1e-6 || values[i]! + shift > length + 1e-6) return false;
+    return true;
+  };
+  return isWithin(easting, origin[0] - east, columns * cell) && isWithin(northing, origin[1] - north, rows * cell);
+}
+
 /** A surface with what was done to it by hand; the first edit that cannot be done stops it. */
-export function editSurface({ tin, edits }: { readonly tin: Uint8Array; readonly edits: readonly SurfaceEdit[] }): {
+export function editSurface({
+  tin,
+  edits,
+  frame,
+}: {
+  readonly tin: Uint8Array;
+  readonly edits: readonly SurfaceEdit[];
+  /** Of the grid that stands in for the surface before. */
+  readonly frame: GridFrame;
+}): {
   tin: Uint8Array;
   grid: Uint8Array;
   facts: TinFacts;
@@ -127,7 +146,7 @@ export function editSurface({ tin, edits }: { readonly tin: Uint8Array; readonly
   if (error) throw error;
   if (edited.facets.length === 0)
     throw new PamperoError('nothing-left', { what: 'No triangle would be left.', mend: 'Draw a smaller outline.' });
-  return { tin: packTin(edited), grid: displayGrid(edited), facts: tinFacts(edited) };
+  return { tin: packTin(edited), grid: displayGrid(edited, frame), facts: tinFacts(edited) };
 }
 
 export function faultsOfSurface({

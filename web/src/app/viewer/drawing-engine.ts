@@ -12,6 +12,7 @@ import { ProcessorPainter, type PainterName, type PointPainter } from './point-p
 import { columnFor, isRamped, spreadOf, valuesOf, type ColumnKey } from './point-values';
 import { drawGrid, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
 import { traceGrid } from '@pampero/core/contours';
+import { withPart, type GridPart } from '@pampero/core/grids';
 import { contourSegments } from './contour-lines';
 import { coversView, surfaceAt, windowOf } from './surface-grid';
 import { areaOver, profileOver, shadedGrid, spreadOfValues, tintedValues, type GridPlace } from './surface-grid';
@@ -39,6 +40,9 @@ const MOVING_MS = 32;
 const MOVING_POINTS = { first: 260_000, least: 60_000, most: 3_000_000 };
 /** Points between looks at newer requests. */
 const SLICE_POINTS = 220_000;
+
+/** Where a surface is read from as a grid of its own. */
+const SURFACE_GRID = /\/surfaces\/(\d+)\/grid$/;
 
 interface ViewState {
   frame: Frame | undefined;
@@ -273,10 +277,18 @@ export class DrawingEngine {
   }
 
   private async readRaster(url: string): Promise<{ values: Float32Array; place: GridPlace } | undefined> {
-    const response = await fetch(url).catch(() => undefined);
+    // Of a surface that was edited only what differs from the one before is sent.
+    const known = SURFACE_GRID.test(url)
+      ? [...this.rasters.keys()].findLast((key) => key !== url && SURFACE_GRID.test(key))
+      : undefined;
+    const before = known === undefined ? undefined : await this.rasters.get(known);
+    const since = before && SURFACE_GRID.exec(known!)![1];
+    const response = await fetch(since === undefined ? url : `${url}?since=${since}`).catch(() => undefined);
     if (!response?.ok) return undefined;
     const { arrays, facts } = unpackArrays(new Uint8Array(await response.arrayBuffer()));
-    return { values: arrays['elevation'] as Float32Array, place: facts as unknown as GridPlace };
+    const values = arrays['elevation'] as Float32Array;
+    const { part, ...place } = facts as unknown as GridPlace & { readonly part?: GridPart };
+    return { values: part && before ? withPart(before.values, place.columns, part, values) : values, place };
   }
 
   /** At once with fewer points, as while the view moves, then in full. */
