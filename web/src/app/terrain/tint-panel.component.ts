@@ -67,6 +67,7 @@ export class TintPanelComponent {
     effect((onCleanup) => {
       this.tints.look();
       this.store.shownSurfaces();
+      this.store.shownGrid();
       const timer = setTimeout(() => void this.link.ask('tinted', {}).then((spread) => this.spread.set(spread)), 600);
       onCleanup(() => clearTimeout(timer));
     });

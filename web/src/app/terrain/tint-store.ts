@@ -10,6 +10,7 @@ import {
   type Tint,
   type TintStop,
 } from '@pampero/core/tints';
+import { shortUnit } from '../shared/format';
 import type { DrawnSurface } from '../viewer/viewer-protocol';
 import { WorkbenchStore } from '../workbench/workbench-store';
 
@@ -35,12 +36,20 @@ export class TintStore {
   private readonly opacities = signal<Readonly<Record<number, number>>>({});
 
   /** Grids that lie over the job and can colour a surface. */
-  readonly grids = computed(() => this.store.products().filter(({ kind }) => kind === 'grid'));
-  private readonly grid = computed(() => this.grids().find(({ id }) => id === this.look().by));
+  readonly grids = this.store.grids;
+  /** The grid whose values are coloured: one that is looked at by itself, or that colours a surface. */
+  private readonly grid = computed(
+    () => this.store.shownGrid() ?? this.grids().find(({ id }) => id === this.look().by),
+  );
   private readonly by = computed<TintedBy>(() => {
     const { by } = this.look();
+    if (this.store.shownGrid()) return by === 'slope' ? by : 'elevation';
     return typeof by === 'number' && !this.grid() ? 'elevation' : by;
   });
+  /** What the values of the tint are in. */
+  readonly unit = computed(() =>
+    this.by() === 'slope' ? '°' : this.grid()?.facts['isCount'] === true ? '' : shortUnit(this.store.unit()),
+  );
   /** Differences are told by colours to either side of nothing. */
   readonly isTwoSided = computed(() => this.grid()?.facts['isDifference'] === true);
 
@@ -63,7 +72,12 @@ export class TintStore {
     ];
   });
 
-  readonly ramp = computed<RampId>(() => this.look().ramp ?? (this.isTwoSided() ? 'either-side' : 'land'));
+  readonly ramp = computed<RampId>(() => {
+    const { ramp, by } = this.look();
+    // What was chosen for surfaces does not hold for a grid of another kind that is looked at by itself.
+    if (this.store.shownGrid() && ramp === 'land' && by !== 'slope' && this.isTwoSided()) return 'either-side';
+    return ramp ?? (this.isTwoSided() ? 'either-side' : 'land');
+  });
   readonly stops = computed<readonly TintStop[]>(() => this.look().stops ?? stopsOf(this.ramp(), ...this.range()));
   readonly tint = computed<Tint>(() => {
     const { band, base } = this.look();
@@ -93,6 +107,13 @@ export class TintStore {
       high,
       by: typeof by === 'number' ? { url: `/api/jobs/${jobId}/grids/${by}/grid` } : by,
     };
+    const alone = this.store.shownGrid();
+    if (alone) {
+      // Differences and counts are no heights: they lie flat.
+      const isFlat = alone.facts['isDifference'] === true || alone.facts['isCount'] === true;
+      const url = `/api/jobs/${jobId}/grids/${alone.id}/grid`;
+      return [{ url, tint: { ...look, by: isFlat ? { url } : look.by }, opacity: 1, isFlat }];
+    }
     return this.store.shownSurfaces().map(({ id }) => ({
       url: `/api/jobs/${jobId}/surfaces/${id}/grid`,
       tint: look,

@@ -227,14 +227,15 @@ export class DrawingEngine {
 
   private async setSurfaces(surfaces: readonly DrawnSurface[]): Promise<void> {
     const serial = ++this.surfaceSerial;
-    const drawn: { grid: DrawnGrid; opacity: number }[] = [];
-    for (const { url, tint, opacity } of surfaces) {
+    const drawn: { grid: DrawnGrid; opacity: number; isFlat: boolean }[] = [];
+    for (const { url, tint, opacity, isFlat = false } of surfaces) {
       const raster = await this.raster(url);
       const by = typeof tint.by === 'string' ? tint.by : await this.raster(tint.by.url);
       if (serial !== this.surfaceSerial) return;
       if (!raster || !by) continue;
       const values = tintedValues(raster.values, raster.place, by);
-      drawn.push({ grid: shadedGrid(raster.values, raster.place, this.origin, values, tint), opacity });
+      const heights = isFlat ? levelled(raster.values, this.origin[2]) : raster.values;
+      drawn.push({ grid: shadedGrid(heights, raster.place, this.origin, values, tint), opacity, isFlat });
       this.tinted = values;
     }
     const wanted = new Set(
@@ -243,7 +244,8 @@ export class DrawingEngine {
     for (const url of this.rasters.keys()) if (!wanted.has(url)) this.rasters.delete(url);
     const before = this.grid?.elevation.length;
     this.surfaces = drawn;
-    this.grid = drawn.at(-1)?.grid;
+    // Heights are measured from surfaces alone.
+    this.grid = drawn.findLast((each) => !each.isFlat)?.grid;
     this.gridUrl = surfaces.at(-1)?.url;
     // Points coloured by their height over it are coloured anew; another tint leaves them as they are.
     if (this.gridUrl !== this.colouredFrom || before !== this.grid?.elevation.length)
@@ -577,6 +579,11 @@ function pointSize(matrix: Matrix, width: number, spacing: number): number {
   if (isPerspective) return 2;
   const pixels = ((Math.hypot(matrix[0]!, matrix[4]!, matrix[8]!) * width) / 2) * spacing;
   return Math.max(2, Math.min(5, Math.ceil(pixels)));
+}
+
+/** A level sheet where there are values. */
+function levelled(values: Float32Array, level: number): Float32Array {
+  return values.map((value) => (Number.isNaN(value) ? NaN : level));
 }
 
 /** A turn of the event loop, so that waiting messages are taken; a timer would cost milliseconds. */

@@ -190,6 +190,8 @@ export interface DrawnSurface {
   };
   /** 1 hides what is behind it. */
   readonly opacity: number;
+  /** Its values are no heights: it is drawn level. */
+  readonly isFlat?: boolean;
 }
 
 /** What the page asks of the drawing worker. */

@@ -84,7 +84,7 @@ export class ViewerComponent {
       // What was drawn between the views' new places goes.
       this.compositor?.resize(width, height, Math.min(2, devicePixelRatio));
       this.look.isDarkGround();
-      this.store.drawnSurface();
+      this.store.isReliefDrawn();
       untracked(() => this.invalidate());
     });
     effect(() => {
@@ -181,11 +181,11 @@ export class ViewerComponent {
       const [x, y] = planToScene(this.cameras.plan(), px, py, width, height);
       const kept = this.store.cursor()?.point;
       this.store.cursor.set({ easting: x + ox, northing: y + oy, ...(kept && { point: kept }) });
-      if (this.store.drawnSurface()) {
+      if (this.store.isReliefDrawn()) {
         const from = this.gestures.view() === 'plan' ? this.gestures.held().at(-1) : undefined;
         void this.link
           .ask('surfaceAt', { at: [x, y], from })
-          .then((answer) => this.store.underCursor.set(this.store.drawnSurface() ? answer : undefined));
+          .then((answer) => this.store.underCursor.set(this.store.isReliefDrawn() ? answer : undefined));
         return;
       }
       this.store.underCursor.set(undefined);
@@ -312,7 +312,7 @@ export class ViewerComponent {
   private draw(view: ViewId, isMoving: boolean): void {
     const { width, height } = this.cameras.places()[view];
     if (width < 2 || height < 2) return;
-    const showSurface = !isSection(view) && this.store.drawnSurface() !== undefined;
+    const showSurface = !isSection(view) && this.store.isReliefDrawn();
     this.link.draw({
       view,
       width,

@@ -7,7 +7,7 @@ import { ClassDialogComponent } from './class-dialog.component';
 import { LookStore } from './look-store';
 import { WorkbenchStore } from './workbench-store';
 
-/** What the job holds and what of it is shown: clouds, classes with count and share, surfaces, contours. */
+/** What the job holds and what of it is shown: clouds, classes with count and share, surfaces, grids, contours. */
 @Component({
   selector: 'pam-layers',
   imports: [MatIconModule, MatTooltipModule],
@@ -38,15 +38,21 @@ export class LayersComponent {
       lines: this.store
         .lines()
         .map(({ id, name, facts }) => row('lines', id, name, Number(facts['lines'] ?? 0), false)),
+      grids: this.store
+        .grids()
+        .map(({ id, name, facts, isStale }) =>
+          row('grid', id, name, Number(facts['columns']) * Number(facts['rows']), isStale),
+        ),
       contours: this.store.contours().map((set) => row('contours', set.id, set.name, set.facts.lines, set.isStale)),
     };
   });
 
   protected readonly groups = computed(() => {
-    const { clouds, surfaces, lines, contours } = this.products();
+    const { clouds, surfaces, grids, lines, contours } = this.products();
     return [
       { title: 'Clouds', rows: clouds, unit: 'points' },
       { title: 'Surfaces', rows: surfaces, unit: 'triangles' },
+      { title: 'Grids', rows: grids, unit: 'cells' },
       { title: 'Lines', rows: lines, unit: 'lines' },
       { title: 'Contours', rows: contours, unit: 'lines' },
     ].filter((group) => group.rows.length > 0);

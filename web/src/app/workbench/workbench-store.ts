@@ -123,8 +123,18 @@ export class WorkbenchStore {
   readonly shownSurfaces = computed(() => this.surfaces().filter((surface) => this.isShown(`surface-${surface.id}`)));
   /** The newest of them: heights are measured from it, and it is drawn over the others. */
   readonly shownSurface = computed(() => this.shownSurfaces().at(-1));
+  readonly grids = computed(() => this.products().filter(({ kind }) => kind === 'grid'));
+  private readonly lookedAtGrid = signal<number | undefined>(undefined);
+  /** A grid that is looked at by itself, in place of the surfaces. */
+  readonly shownGrid = computed(() => this.grids().find(({ id }) => id === this.lookedAtGrid()));
   /** The surface that Plan and Model draw in place of the points. */
-  readonly drawnSurface = computed(() => (this.showing() === 'surface' ? this.shownSurface() : undefined));
+  readonly drawnSurface = computed(() =>
+    this.showing() === 'surface' && !this.shownGrid() ? this.shownSurface() : undefined,
+  );
+  /** Whether a surface or a grid is drawn in place of the points. */
+  readonly isReliefDrawn = computed(
+    () => this.showing() === 'surface' && (this.shownGrid() ?? this.shownSurface()) !== undefined,
+  );
   readonly shownContours = computed(() => this.contours().filter((set) => this.isShown(`contours-${set.id}`)));
   readonly shownClouds = computed(() => this.clouds().filter((cloud) => this.isShown(`cloud-${cloud.id}`)));
 
@@ -241,17 +251,31 @@ export class WorkbenchStore {
         this.say('There is no surface to edit: build or show one first.');
         return;
       }
+      this.lookedAtGrid.set(undefined);
       this.showing.set('surface');
       if (this.pane() === 'model') this.pane.set('plan');
     } else if (tool !== 'look' && tool !== 'section' && this.showing() === 'surface') this.showing.set('points');
     this.tool.set(tool);
   }
 
+  /** Shows a grid by itself; the surfaces, or the points where there is none, come back with undefined. */
+  lookAtGrid(id: number | undefined): void {
+    this.lookedAtGrid.set(id);
+    this.showing.set(id !== undefined || this.shownSurface() ? 'surface' : 'points');
+  }
+
   isShown(layer: string): boolean {
+    if (layer.startsWith('grid-')) return layer === `grid-${this.shownGrid()?.id}`;
     return !this.hiddenLayers().has(layer);
   }
 
   setShown(layer: string, isShown: boolean): void {
+    if (layer.startsWith('grid-')) {
+      this.lookAtGrid(isShown ? Number(layer.slice('grid-'.length)) : undefined);
+      return;
+    }
+    // A surface that is asked for is seen: the grid steps back.
+    if (layer.startsWith('surface-') && isShown) this.lookedAtGrid.set(undefined);
     const next = new Set(this.hiddenLayers());
     if (isShown) next.delete(layer);
     else next.add(layer);
@@ -398,7 +422,9 @@ export class WorkbenchStore {
     ) {
       this.setShown(`surface-${run.productId}`, true);
       this.showing.set('surface');
-    } else if (run.operation === 'draw-contours' && run.productId !== undefined)
+    } else if ((run.operation === 'make-grid' || run.operation === 'import-grid') && run.productId !== undefined)
+      this.lookAtGrid(run.productId);
+    else if (run.operation === 'draw-contours' && run.productId !== undefined)
       this.setShown(`contours-${run.productId}`, true);
   }
 

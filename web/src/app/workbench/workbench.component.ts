@@ -119,13 +119,13 @@ export class WorkbenchComponent {
 
   private readonly tints = inject(TintStore);
   protected readonly legend = computed(() => {
-    const surface = this.store.drawnSurface();
+    const isRelief = this.store.isReliefDrawn();
     const text = (value: number, decimals: number, unit: string): string => `${formatNumber(value, decimals)} ${unit}`;
-    if (surface)
+    if (isRelief)
       return {
         gradient: this.tints.gradient(),
-        low: text(this.tints.stops()[0]!.value, 2, this.tints.look().by === 'slope' ? '°' : this.unit()),
-        high: text(this.tints.stops().at(-1)!.value, 2, this.tints.look().by === 'slope' ? '°' : this.unit()),
+        low: text(this.tints.stops()[0]!.value, 2, this.tints.unit()),
+        high: text(this.tints.stops().at(-1)!.value, 2, this.tints.unit()),
       };
     if (!this.look.isRamped() || this.store.clouds().length === 0) return undefined;
     const [low, high] = this.look.range();
