@@ -109,10 +109,10 @@ export type {
 export { textColumnSchema, textLayoutSchema } from './text-layout.js';
 export { PRODUCT_FILE_FORMATS, POINT_FILE_FORMATS, pointExportSchema } from './exports.js';
 export type { ProductFileFormat, PointExport, PointFileFormat } from './exports.js';
-export { endpoints, SHOWN_COLUMNS } from './endpoints.js';
+export { endpoints, SHOWN_COLUMNS } from './endpoints/index.js';
 export { newPinSchema, pinSchema } from './pins.js';
 export type { NewPin, Pin } from './pins.js';
-export type { Endpoint, EndpointId } from './endpoints.js';
+export type { Endpoint, EndpointId } from './endpoints/index.js';
 export { openApiDocument } from './open-api.js';
 export {
   crsChoiceSchema,

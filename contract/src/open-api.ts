@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { endpoints, type Endpoint } from './endpoints.js';
+import { endpoints, type Endpoint } from './endpoints/index.js';
 import { operations } from './operations.js';
 import { problemSchema } from './resources.js';
 

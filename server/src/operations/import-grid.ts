@@ -6,7 +6,7 @@ import { readGeoTiffGrid } from '../incoming/geotiff-grid.js';
 import type { RunWork } from '../runs/run-service.js';
 import { storeProduct } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { packFile, type GridOfFile } from '../tasks/terrain-tasks.js';
+import { packFile, type GridOfFile } from '../tasks/grid-tasks.js';
 import { formatCount } from './format-figures.js';
 
 /** Bytes; a text becomes a string whole. */

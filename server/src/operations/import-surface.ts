@@ -2,7 +2,7 @@ import { importSurface, type ImportSurfaceParameters } from '@pampero/contract';
 import type { RunWork } from '../runs/run-service.js';
 import type { Effect } from '../store/history-repository.js';
 import { storeProduct } from '../store/product-repository.js';
-import type { SurfaceOfFile } from '../tasks/tile-tasks.js';
+import type { SurfaceOfFile } from '../tasks/surface-tasks.js';
 import { formatCount } from './format-figures.js';
 
 /** Surfaces of a file, a design for instance, kept as they are. */

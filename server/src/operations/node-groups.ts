@@ -4,7 +4,7 @@ import { listStoredNodes, readNodes, type StoredNode } from '../store/cloud-repo
 import type { ChangedMarks, Marks } from '../store/mark-difference.js';
 import type { NewClasses } from '../tasks/object-tasks.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import type { NodeColumns } from '../tasks/tile-tasks.js';
+import type { NodeColumns } from '../tasks/node-columns.js';
 
 /** Points in one tile task: enough to outweigh the hand-over, few enough to keep all threads busy. */
 const GROUP_POINTS = 400_000;

@@ -11,7 +11,7 @@ import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, readCloudFacts } from '../store/cloud-repository.js';
 import type { Models } from '../jobs/models.js';
 import { readProduct, readShownPart, storeProduct } from '../store/product-repository.js';
-import { positionsOf } from '../tasks/tile-tasks.js';
+import { positionsOf } from '../tasks/node-columns.js';
 import { formatCount } from './format-figures.js';
 import { groupNodes, readNodeColumns } from './node-groups.js';
 

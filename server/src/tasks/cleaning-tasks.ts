@@ -9,7 +9,7 @@ import {
 import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
 import { doubtOfGreen, tooDoubtful } from '@pampero/core/ground';
 import { extraValues, type ExtraDimension } from '@pampero/core/formats/las';
-import { positionsOf, type NodeColumns } from './tile-tasks.js';
+import { positionsOf, type NodeColumns } from './node-columns.js';
 
 /** A square of land with the points in it and about it. */
 export interface TileTask {

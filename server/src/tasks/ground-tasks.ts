@@ -35,7 +35,8 @@ import {
   type PointColumns3,
   type RasterFrame,
 } from '@pampero/core/ground';
-import { positionsOf, throttled, type NodeColumns } from './tile-tasks.js';
+import { positionsOf, type NodeColumns } from './node-columns.js';
+import { throttled } from './throttled.js';
 
 /** How to tell which points are doubtful as ground, from the nodes' attributes. */
 export interface DoubtRule {

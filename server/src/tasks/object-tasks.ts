@@ -17,7 +17,7 @@ import {
   type ObjectOptions,
 } from '@pampero/core/objects';
 import { gatherTile, type FoundPoints, type TileTask } from './cleaning-tasks.js';
-import { positionsOf, type NodeColumns } from './tile-tasks.js';
+import { positionsOf, type NodeColumns } from './node-columns.js';
 
 export interface GroundSumsTask {
   readonly nodes: readonly NodeColumns[];

@@ -11,7 +11,7 @@ import {
 } from '@pampero/core/selection';
 import { packDifference, type ChangedMarks } from '../store/mark-difference.js';
 import { countSelectedClasses, type SelectedCounts } from './selected-counts.js';
-import { positionsOf, type NodeColumns } from './tile-tasks.js';
+import { positionsOf, type NodeColumns } from './node-columns.js';
 
 /** A node to be selected from; positions only where they are needed. */
 export interface SelectableNode extends Omit<NodeColumns, 'geometry'> {

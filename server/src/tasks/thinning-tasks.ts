@@ -15,7 +15,8 @@ import {
 } from '@pampero/core/thinning';
 import type { GridFrame } from '@pampero/core/terrain';
 import { gatherTile, type FoundPoints, type TileTask } from './cleaning-tasks.js';
-import { positionsOf, throttled, type NodeColumns } from './tile-tasks.js';
+import { positionsOf, type NodeColumns } from './node-columns.js';
+import { throttled } from './throttled.js';
 
 export interface ThinTask extends TileTask {
   readonly options: ThinningOptions;

@@ -9,9 +9,12 @@ import * as ground from './ground-tasks.js';
 import * as marks from './mark-tasks.js';
 import * as objects from './object-tasks.js';
 import * as selections from './selection-tasks.js';
-import * as terrain from './terrain-tasks.js';
+import * as surfaces from './surface-tasks.js';
+import * as contouring from './contour-tasks.js';
+import * as places from './place-tasks.js';
+import * as grids from './grid-tasks.js';
+import * as measuring from './measuring-tasks.js';
 import * as thinning from './thinning-tasks.js';
-import * as tiles from './tile-tasks.js';
 
 /** Facts of an error that came out of a worker: a thrown class does not survive the way between threads. */
 export interface CarriedError {
@@ -22,7 +25,10 @@ export interface CarriedError {
   readonly mend?: string | undefined;
 }
 
-/** Entry functions of the worker threads; each answers with its result or with the facts of its error. */
+/**
+ * Entry functions of the worker threads; each answers with its result or with the facts of its error. What they do are pure
+ * functions of cloneable input to cloneable output; buffers in results are fresh and may be transferred.
+ */
 export const convertToLas = guarded(doConvertToLas);
 export const reprojectLas = guarded(doReprojectLas);
 export const sortBlock = guarded(doSortBlock);
@@ -37,26 +43,26 @@ export const previewGround = guarded(ground.previewGround);
 export const groundEvidence = guarded(ground.groundEvidence);
 export const classify = guarded(ground.classify);
 export const packMarks = guarded(marks.packMarks);
-export const surfacesOfFile = guarded(tiles.surfacesOfFile);
-export const editSurface = guarded(tiles.editSurface);
-export const faultsOfSurface = guarded(tiles.faultsOfSurface);
-export const windowOfSurface = guarded(tiles.windowOfSurface);
-export const sidesOfSurface = guarded(tiles.sidesOfSurface);
-export const buildTin = guarded(tiles.buildTin);
-export const countWindow = guarded(tiles.countWindow);
-export const nearPlaces = guarded(tiles.nearPlaces);
-export const gridOfSurface = guarded(terrain.gridOfSurface);
-export const gridOfGrids = guarded(terrain.gridOfGrids);
-export const gridOfText = guarded(terrain.gridOfText);
-export const gridOfDifference = guarded(terrain.gridOfDifference);
-export const gridOfPoints = guarded(terrain.gridOfPoints);
-export const measureVolume = guarded(terrain.measureVolume);
-export const profileOfSurface = guarded(terrain.profileOfSurface);
-export const pointsAlong = guarded(terrain.pointsAlong);
-export const accuracyOf = guarded(terrain.accuracyOf);
-export const bandsOfSurface = guarded(tiles.bandsOfSurface);
-export const gridContours = guarded(tiles.gridContours);
-export const contours = guarded(tiles.contours);
+export const surfacesOfFile = guarded(surfaces.surfacesOfFile);
+export const editSurface = guarded(surfaces.editSurface);
+export const faultsOfSurface = guarded(surfaces.faultsOfSurface);
+export const windowOfSurface = guarded(surfaces.windowOfSurface);
+export const sidesOfSurface = guarded(surfaces.sidesOfSurface);
+export const buildTin = guarded(surfaces.buildTin);
+export const countWindow = guarded(places.countWindow);
+export const nearPlaces = guarded(places.nearPlaces);
+export const gridOfSurface = guarded(grids.gridOfSurface);
+export const gridOfGrids = guarded(grids.gridOfGrids);
+export const gridOfText = guarded(grids.gridOfText);
+export const gridOfDifference = guarded(grids.gridOfDifference);
+export const gridOfPoints = guarded(grids.gridOfPoints);
+export const measureVolume = guarded(measuring.measureVolume);
+export const profileOfSurface = guarded(measuring.profileOfSurface);
+export const pointsAlong = guarded(measuring.pointsAlong);
+export const accuracyOf = guarded(measuring.accuracyOf);
+export const bandsOfSurface = guarded(contouring.bandsOfSurface);
+export const gridContours = guarded(contouring.gridContours);
+export const contours = guarded(contouring.contours);
 export const classSums = guarded(objects.classSums);
 export const atLevels = guarded(objects.atLevels);
 export const decksOf = guarded(objects.decksOf);

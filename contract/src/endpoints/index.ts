@@ -1,0 +1,20 @@
+import { jobEndpoints } from './job-endpoints.js';
+import { runEndpoints } from './run-endpoints.js';
+import { intakeEndpoints } from './intake-endpoints.js';
+import { cloudEndpoints } from './cloud-endpoints.js';
+import { productEndpoints } from './product-endpoints.js';
+import type { Endpoint } from './endpoint.js';
+
+export { SHOWN_COLUMNS } from './cloud-endpoints.js';
+export type { Endpoint } from './endpoint.js';
+
+/** Every call of the API. */
+export const endpoints = {
+  ...jobEndpoints,
+  ...runEndpoints,
+  ...intakeEndpoints,
+  ...cloudEndpoints,
+  ...productEndpoints,
+} as const satisfies Record<string, Endpoint>;
+
+export type EndpointId = keyof typeof endpoints;

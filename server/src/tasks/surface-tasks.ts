@@ -1,0 +1,248 @@
+import { packArrays } from '@pampero/core/binary';
+import { PointFlag, type Quantisation } from '@pampero/core/cloud';
+import type { LengthUnit } from '@pampero/core/geodesy';
+import { PamperoError } from '@pampero/core/task';
+import {
+  editTin,
+  gridFrameOver,
+  nextSide,
+  packTin,
+  sampleTin,
+  tinFacts,
+  triangulate,
+  unpackTin,
+  type Crossing,
+  type TerrainLine,
+  surfaceFaults,
+  type FaultLimits,
+  type MeshReport,
+  type GridFrame,
+  type SurfaceEdit,
+  type SurfaceFault,
+  type Tin,
+  type TinFacts,
+  type TinOptions,
+} from '@pampero/core/terrain';
+import { onePointPerCell } from '@pampero/core/thinning';
+import type { MessagePort } from 'node:worker_threads';
+import { readSurfaceFile } from '../incoming/surface-files.js';
+import { type NodeColumns, positionsOf } from './node-columns.js';
+
+export interface TriangulateTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly classes: readonly number[];
+  /** 0 takes every point. */
+  readonly thinCell: number;
+  readonly options: TinOptions;
+  readonly lines: readonly TerrainLine[];
+  /** Done by hand, and done again. */
+  readonly edits: readonly SurfaceEdit[];
+  readonly port: MessagePort;
+}
+
+export interface TriangulateResult {
+  readonly tin: Uint8Array;
+  readonly grid: Uint8Array;
+  readonly origin: readonly [number, number];
+  readonly facts: TinFacts;
+  readonly pointsThinned: number;
+  readonly duplicatesDropped: number;
+  readonly facetsLeftOut: number;
+  readonly edgesHeld: number;
+  readonly edgesNotHeld: number;
+  readonly pointsBesideLines: number;
+  readonly crossings: readonly Crossing[];
+  /** Edits that no longer fit. */
+  readonly editsRefused: number;
+}
+
+/** Cells along the longer side of the grid that stands in for a surface on the screen. */
+const DISPLAY_GRID_CELLS = 1200;
+
+/** @param wanted - cells that are kept where they cover the surface, so that little differs from what the page has */
+function displayGrid(tin: Tin, wanted?: GridFrame): Uint8Array<ArrayBuffer> {
+  const frame = wanted && covers(wanted, tin) ? wanted : gridFrameOver(tin, DISPLAY_GRID_CELLS);
+  return packArrays({ elevation: sampleTin(tin, frame) }, frame);
+}
+
+function covers({ east, north, cell, columns, rows }: GridFrame, { origin, easting, northing }: Tin): boolean {
+  const isWithin = (values: Float64Array, shift: number, length: number): boolean => {
+    for (let i = 0; i < values.length; i++)
+      if (values[i]! + shift < -1e-6 || values[i]! + shift > length + 1e-6) return false;
+    return true;
+  };
+  return isWithin(easting, origin[0] - east, columns * cell) && isWithin(northing, origin[1] - north, rows * cell);
+}
+
+/** A surface with what was done to it by hand; the first edit that cannot be done stops it. */
+export function editSurface({
+  tin,
+  edits,
+  frame,
+}: {
+  readonly tin: Uint8Array;
+  readonly edits: readonly SurfaceEdit[];
+  /** Of the grid that stands in for the surface before. */
+  readonly frame: GridFrame;
+}): {
+  tin: Uint8Array;
+  grid: Uint8Array;
+  facts: TinFacts;
+} {
+  const { tin: edited, refused } = editTin(unpackTin(tin), edits);
+  const error = refused.find((each) => each !== undefined);
+  if (error) throw error;
+  if (edited.facets.length === 0)
+    throw new PamperoError('nothing-left', { what: 'No triangle would be left.', mend: 'Draw a smaller outline.' });
+  return { tin: packTin(edited), grid: displayGrid(edited, frame), facts: tinFacts(edited) };
+}
+
+export function faultsOfSurface({
+  tin,
+  limits,
+}: {
+  readonly tin: Uint8Array;
+  readonly limits: FaultLimits;
+}): SurfaceFault[] {
+  return surfaceFaults(unpackTin(tin), limits);
+}
+
+/** A screen of cells. */
+const MOST_WINDOW_CELLS = 4_000_000;
+
+/** A window of a surface as a grid for display. */
+export function windowOfSurface({
+  tin,
+  window: { west, south, east, north, cell },
+}: {
+  readonly tin: Uint8Array;
+  readonly window: {
+    readonly west: number;
+    readonly south: number;
+    readonly east: number;
+    readonly north: number;
+    readonly cell: number;
+  };
+}): Uint8Array {
+  const [columns, rows] = [Math.ceil((east - west) / cell), Math.ceil((north - south) / cell)];
+  if (!(columns > 0 && rows > 0 && columns * rows <= MOST_WINDOW_CELLS))
+    throw new PamperoError('window-too-large', {
+      what: `A window of ${columns} by ${rows} cells is no screen.`,
+      mend: `Ask for ${MOST_WINDOW_CELLS} cells at most.`,
+    });
+  const frame = { east: west, north: south, cell, columns, rows };
+  return packArrays({ elevation: sampleTin(unpackTin(tin), frame) }, frame);
+}
+
+/** A surface as a file has it, ready to be kept. */
+export interface SurfaceOfFile {
+  readonly name: string;
+  readonly origin: readonly [number, number];
+  readonly report: MeshReport;
+  readonly facts: TinFacts;
+  readonly tin: Uint8Array;
+  readonly grid: Uint8Array;
+}
+
+export function surfacesOfFile({
+  text,
+  fileName,
+  unit,
+}: {
+  readonly text: string;
+  readonly fileName: string;
+  readonly unit: LengthUnit;
+}): SurfaceOfFile[] {
+  return readSurfaceFile(text, fileName, unit).map(({ name, tin, report }) => ({
+    name,
+    origin: tin.origin,
+    report,
+    facts: tinFacts(tin),
+    tin: packTin(tin),
+    grid: displayGrid(tin),
+  }));
+}
+
+/** More sides than this in a window are not drawn: they would be a grey sheet. */
+const MOST_SIDES = 60_000;
+
+/** Sides of the triangles that touch a window, each once. */
+export function sidesOfSurface({
+  tin,
+  window,
+}: {
+  readonly tin: Uint8Array;
+  readonly window: { readonly west: number; readonly south: number; readonly east: number; readonly north: number };
+}): Uint8Array {
+  const { easting, northing, elevation, facets, twins, origin, held } = unpackTin(tin);
+  const [west, south] = [window.west - origin[0], window.south - origin[1]];
+  const [east, north] = [window.east - origin[0], window.north - origin[1]];
+  const places: number[] = [];
+  const marks: number[] = [];
+  for (let h = 0; h < facets.length && marks.length <= MOST_SIDES; h++) {
+    if (twins[h]! > h) continue;
+    const a = facets[h]!;
+    const b = facets[nextSide(h)]!;
+    if (Math.max(easting[a]!, easting[b]!) < west || Math.min(easting[a]!, easting[b]!) > east) continue;
+    if (Math.max(northing[a]!, northing[b]!) < south || Math.min(northing[a]!, northing[b]!) > north) continue;
+    for (const i of [a, b]) places.push(easting[i]! + origin[0], northing[i]! + origin[1], elevation[i]!);
+    marks.push(twins[h]! < 0 ? 2 : (held?.[h] ?? 0));
+  }
+  const tooMany = marks.length > MOST_SIDES;
+  return packArrays(
+    { places: Float64Array.from(tooMany ? [] : places), marks: Uint8Array.from(tooMany ? [] : marks) },
+    { tooMany },
+  );
+}
+
+export function buildTin({
+  nodes,
+  quantisation,
+  classes,
+  thinCell,
+  options,
+  lines,
+  edits,
+  port,
+}: TriangulateTask): TriangulateResult {
+  const takes = new Uint8Array(256);
+  for (const code of classes) takes[code] = 1;
+  let count = 0;
+  for (const node of nodes)
+    for (let i = 0; i < node.count; i++)
+      if (takes[node.classification[i]!] === 1 && (node.flags[i]! & PointFlag.withheld) === 0) count++;
+  const easting = new Float64Array(count);
+  const northing = new Float64Array(count);
+  const elevation = new Float64Array(count);
+  const { scale, offset } = quantisation;
+  let at = 0;
+  for (const node of nodes) {
+    const { x, y, z } = positionsOf(node);
+    for (let i = 0; i < node.count; i++) {
+      if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+      easting[at] = x[i]! * scale[0] + offset[0];
+      northing[at] = y[i]! * scale[1] + offset[1];
+      elevation[at++] = z[i]! * scale[2] + offset[2];
+    }
+  }
+  port.postMessage(0.1);
+  const kept = thinCell > 0 ? onePointPerCell(easting, northing, elevation, thinCell) : undefined;
+  const of = (values: Float64Array): Float64Array => (kept ? Float64Array.from(kept, (i) => values[i]!) : values);
+  const { tin: built, report } = triangulate(of(easting), of(northing), of(elevation), options, lines);
+  port.postMessage(0.8);
+  const { tin, refused } = edits.length > 0 ? editTin(built, edits) : { tin: built, refused: [] };
+  const grid = displayGrid(tin);
+  port.postMessage(0.9);
+  const result = {
+    tin: packTin(tin),
+    grid,
+    origin: tin.origin,
+    facts: tinFacts(tin),
+    pointsThinned: kept ? count - kept.length : 0,
+    editsRefused: refused.filter((error) => error !== undefined).length,
+    ...report,
+  };
+  port.postMessage(1);
+  return result;
+}
