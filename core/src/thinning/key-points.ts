@@ -9,6 +9,9 @@ export interface SurfacePoints {
   readonly z: Float64Array;
 }
 
+/** Points in job units, or in whole steps of a cloud's scale, which must be the same east and north. */
+export type PointsToThin = SurfacePoints | Readonly<Record<'x' | 'y' | 'z', Int32Array>>;
+
 export interface KeyPoints {
   /** 1 for points that are kept. */
   readonly isKept: Uint8Array;
@@ -17,6 +20,8 @@ export interface KeyPoints {
 }
 
 const MOST_ROUNDS = 400;
+
+type Values = Float64Array | Int32Array;
 
 /**
  * Model key points: few points whose TIN lies within `tolerance` of every point, above or below, at every point. Dense where
@@ -27,7 +32,7 @@ const MOST_ROUNDS = 400;
  * not depend on the order of the points. Facets that stand from round to round are not looked at again; at the end all are.
  */
 export function keyPoints(
-  { x, y, z }: SurfacePoints,
+  { x, y, z }: PointsToThin,
   tolerance: number,
   progress: Progress = noProgress,
   signal?: { readonly aborted: boolean },
@@ -118,7 +123,7 @@ function facetKey(a: number, b: number, c: number): number {
 }
 
 /** Of each of some hundred squares the point furthest to the south-west. */
-function scattered(x: Float64Array, y: Float64Array): number[] {
+function scattered(x: Values, y: Values): number[] {
   let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let i = 0; i < x.length; i++) {
     west = Math.min(west, x[i]!);
@@ -137,7 +142,7 @@ function scattered(x: Float64Array, y: Float64Array): number[] {
 }
 
 /** Corners of the convex hull (monotone chain, Andrew 1979), after points inside an octagon of extremes are left out. */
-function hullOf(x: Float64Array, y: Float64Array): number[] {
+function hullOf(x: Values, y: Values): number[] {
   const directions = 32;
   const extremes: number[] = [];
   for (let d = 0; d < directions; d++) {

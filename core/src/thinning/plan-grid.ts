@@ -12,8 +12,8 @@ export class PlanGrid {
    * @param perCell - points a cell, on average
    */
   constructor(
-    private readonly x: Float64Array,
-    private readonly y: Float64Array,
+    private readonly x: Float64Array | Int32Array,
+    private readonly y: Float64Array | Int32Array,
     perCell = 6,
   ) {
     const count = x.length;

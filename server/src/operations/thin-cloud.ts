@@ -67,13 +67,14 @@ export function thinCloudWork(
     for (const code of classes) takes[code] = 1;
     const nodes = await listStoredNodes(job.read, cloudId);
     const site: Site = { pool, context, facts, nodes, takes };
-    const before = await countTaken(site);
+    const counts = await countTaken(site);
+    const before = [...counts.values()].reduce((sum, count) => sum + count, 0);
     if (before === 0)
       throw new PamperoError('nothing-selected', {
         what: 'The cloud has no points of the chosen classes that are not withheld.',
         mend: 'Choose other classes, or restore what is withheld.',
       });
-    const { kept, unheld } = await choose(site, parameters, before);
+    const { kept, unheld } = await choose(site, parameters, before, counts);
     const after = kept.reduce((sum, { indices }) => sum + indices.length, 0);
     const keptOf = new Map([...byNode(kept)].map(([id, lists]) => [id, lists.map(({ indices }) => indices)]));
     const frame = parameters.differenceMap ? mapFrame(facts, before) : undefined;
@@ -148,25 +149,33 @@ export function thinCloudWork(
   };
 }
 
-async function countTaken({ context: { job }, nodes, takes }: Site): Promise<number> {
+/** How many points of each node take part. */
+async function countTaken({ context: { job }, nodes, takes }: Site): Promise<ReadonlyMap<number, number>> {
+  const counts = new Map<number, number>();
+  for (const group of groupNodes(nodes)) {
+    const ids = group.map(({ id }) => id);
+    for (const { nodeId, ...marks } of await readNodes(job.read, ids)) counts.set(nodeId, takenOf(marks, takes).length);
+  }
+  return counts;
+}
+
+/** Of a node the points that take part. */
+function takenOf({ classification, flags }: Marks, takes: Uint8Array): Uint32Array {
+  const out = new Uint32Array(flags.length);
   let count = 0;
-  for (const group of groupNodes(nodes))
-    for (const { classification, flags } of await readNodes(
-      job.read,
-      group.map(({ id }) => id),
-    ))
-      for (let i = 0; i < flags.length; i++)
-        if (takes[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0) count++;
-  return count;
+  for (let i = 0; i < flags.length; i++)
+    if (takes[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0) out[count++] = i;
+  return out.subarray(0, count);
 }
 
 async function choose(
   site: Site,
   parameters: ThinCloudParameters,
   before: number,
+  counts: ReadonlyMap<number, number>,
 ): Promise<{ kept: FoundPoints[]; unheld: number }> {
   const { method } = parameters;
-  if (method === 'key-points') return chooseKeyPoints(site, parameters.tolerance);
+  if (method === 'key-points') return chooseKeyPoints(site, parameters.tolerance, counts);
   if (method === 'intensity') return { kept: await chooseByIntensity(site, parameters), unheld: 0 };
   if (method === 'count') return { kept: await chooseNumber(site, parameters.count, before), unheld: 0 };
   const isCell = method !== 'spacing' && method !== 'random';
@@ -234,26 +243,49 @@ async function chooseByIntensity(
   return parts.flat();
 }
 
-async function gather({ pool, context: { job, signal }, facts, nodes, takes }: Site) {
-  const columns = await readNodeColumns(job.read, nodes, { attributes: false });
-  const task = { nodes: columns, quantisation: quantisationOf(facts), takes };
-  return pool.run('surfacePoints', task, signal, handOver(columns));
-}
-
-async function chooseKeyPoints(site: Site, tolerance: number): Promise<{ kept: FoundPoints[]; unheld: number }> {
-  const { pool, context } = site;
-  context.report(0.05, 'Reading points');
-  const { points, own } = await gather(site);
+/** Key points are chosen over the whole cloud at once, in whole steps of its scale: half the memory of full coordinates. */
+async function chooseKeyPoints(
+  { pool, context: { job, signal, report }, facts, nodes, takes }: Site,
+  tolerance: number,
+  counts: ReadonlyMap<number, number>,
+): Promise<{ kept: FoundPoints[]; unheld: number }> {
+  report(0.02, 'Reading points');
+  const total = [...counts.values()].reduce((sum, count) => sum + count, 0);
+  const points = { x: sharedIntegers(total), y: sharedIntegers(total), z: sharedIntegers(total) };
+  let at = 0;
+  for (const group of groupNodes(nodes)) {
+    checkCancelled(signal);
+    for (const node of await readNodeColumns(job.read, group, { attributes: false })) {
+      const { x, y, z } = positionsOf(node);
+      const taken = takenOf(node, takes);
+      for (let k = 0; k < taken.length; k++, at++) {
+        const i = taken[k]!;
+        points.x[at] = x[i]!;
+        points.y[at] = y[i]!;
+        points.z[at] = z[i]!;
+      }
+    }
+  }
   const { isKept, unheld } = await pool.runWatched(
     'keyPointsOf',
-    { points, tolerance },
-    context.signal,
-    (share) => context.report(0.1 + 0.55 * (share as number), 'Choosing key points'),
-    [points.x.buffer, points.y.buffer, points.z.buffer] as ArrayBuffer[],
+    { points, tolerance: tolerance / facts.quantisation.scale[2] },
+    signal,
+    (share) => report(0.1 + 0.55 * (share as number), 'Choosing key points'),
   );
-  let at = 0;
-  const kept = own.map(({ nodeId, indices }) => ({ nodeId, indices: indices.filter(() => isKept[at++] === 1) }));
+  at = 0;
+  const kept: FoundPoints[] = [];
+  for (const group of groupNodes(nodes)) {
+    const ids = group.map(({ id }) => id);
+    for (const { nodeId, ...marks } of await readNodes(job.read, ids)) {
+      const indices = takenOf(marks, takes).filter(() => isKept[at++] === 1);
+      if (indices.length > 0) kept.push({ nodeId, indices });
+    }
+  }
   return { kept, unheld };
+}
+
+function sharedIntegers(length: number): Int32Array {
+  return new Int32Array(new SharedArrayBuffer(4 * length));
 }
 
 /** The thinned surface against all the points, tile by tile; and a map of it where one is wanted. */

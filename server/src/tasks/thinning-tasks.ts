@@ -9,6 +9,7 @@ import {
   thinnedSurface,
   thinPoints,
   type DifferenceSums,
+  type PointsToThin,
   type SurfacePoints,
   type ThinnedSurface,
   type ThinningOptions,
@@ -97,7 +98,8 @@ export function keyPointsOf({
   tolerance,
   port,
 }: {
-  readonly points: SurfacePoints;
+  readonly points: PointsToThin;
+  /** In the unit of the heights. */
   readonly tolerance: number;
   readonly port: MessagePort;
 }): { isKept: Uint8Array; unheld: number } {

@@ -74,6 +74,7 @@ export class ViewerComponent {
   private frameRequested = false;
   private drag: { view: ViewId; x: number; y: number; button: number } | undefined;
   private pickBusy = false;
+  private surfaceBusy = false;
   private hadSection = false;
 
   constructor() {
@@ -182,10 +183,14 @@ export class ViewerComponent {
       const kept = this.store.cursor()?.point;
       this.store.cursor.set({ easting: x + ox, northing: y + oy, ...(kept && { point: kept }) });
       if (this.store.isReliefDrawn()) {
+        // One question at a time: the next move asks for where the pointer is then.
+        if (this.surfaceBusy) return;
+        this.surfaceBusy = true;
         const from = this.gestures.view() === 'plan' ? this.gestures.held().at(-1) : undefined;
-        void this.link
-          .ask('surfaceAt', { at: [x, y], from })
-          .then((answer) => this.store.underCursor.set(this.store.isReliefDrawn() ? answer : undefined));
+        void this.link.ask('surfaceAt', { at: [x, y], from }).then((answer) => {
+          this.surfaceBusy = false;
+          this.store.underCursor.set(this.store.isReliefDrawn() ? answer : undefined);
+        });
         return;
       }
       this.store.underCursor.set(undefined);
