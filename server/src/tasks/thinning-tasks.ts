@@ -163,28 +163,47 @@ export function layThinned({
     at += part.x.length;
   }
   const { corners } = thinnedSurface(points);
-  const { x, y } = points;
-  const listed = tiles.map((tile) => {
-    const [west, south] = [tile.west - offset[0], tile.south - offset[1]];
-    const [east, north] = [tile.east - offset[0], tile.north - offset[1]];
-    const own: number[] = [];
-    for (let f = 0; f < corners.length; f += 3) {
-      const a = corners[f]!;
-      const b = corners[f + 1]!;
-      const c = corners[f + 2]!;
-      if (Math.max(x[a]!, x[b]!, x[c]!) < west || Math.min(x[a]!, x[b]!, x[c]!) > east) continue;
-      if (Math.max(y[a]!, y[b]!, y[c]!) < south || Math.min(y[a]!, y[b]!, y[c]!) > north) continue;
-      own.push(f / 3);
-    }
-    return own;
-  });
-  const starts = new Uint32Array(tiles.length + 1);
-  listed.forEach((own, k) => (starts[k + 1] = starts[k]! + own.length));
-  const facets = sharedIndices(starts.at(-1)!);
-  listed.forEach((own, k) => facets.set(own, starts[k]));
+  const { facets, starts } = byTile(points, corners, offset, tiles);
   const shared = sharedIndices(corners.length);
   shared.set(corners);
   return { ...points, corners: shared, facets, starts };
+}
+
+/** The facets that reach into each tile, by tile. Tiles are squares of one size on whole multiples of it. */
+function byTile(
+  { x, y }: SurfacePoints,
+  corners: Uint32Array,
+  offset: Quantisation['offset'],
+  tiles: readonly Tile[],
+): Pick<SharedSurface, 'facets' | 'starts'> {
+  const [first] = tiles;
+  const side = first ? first.east - first.west : 1;
+  const keyOf = (column: number, row: number): number => column * 2 ** 26 + row;
+  const tileAt = new Map(
+    tiles.map(({ west, south }, k) => [keyOf(Math.round(west / side), Math.round(south / side)), k]),
+  );
+  const eachTile = (f: number, visit: (tile: number) => void): void => {
+    const a = corners[f]!;
+    const b = corners[f + 1]!;
+    const c = corners[f + 2]!;
+    const low = (p: number, q: number, r: number, axis: 0 | 1): number =>
+      Math.floor((Math.min(p, q, r) + offset[axis]) / side);
+    const high = (p: number, q: number, r: number, axis: 0 | 1): number =>
+      Math.floor((Math.max(p, q, r) + offset[axis]) / side);
+    const [lastColumn, lastRow] = [high(x[a]!, x[b]!, x[c]!, 0), high(y[a]!, y[b]!, y[c]!, 1)];
+    for (let column = low(x[a]!, x[b]!, x[c]!, 0); column <= lastColumn; column++)
+      for (let row = low(y[a]!, y[b]!, y[c]!, 1); row <= lastRow; row++) {
+        const tile = tileAt.get(keyOf(column, row));
+        if (tile !== undefined) visit(tile);
+      }
+  };
+  const starts = new Uint32Array(tiles.length + 1);
+  for (let f = 0; f < corners.length; f += 3) eachTile(f, (tile) => starts[tile + 1]!++);
+  for (let k = 0; k < tiles.length; k++) starts[k + 1]! += starts[k]!;
+  const next = starts.slice();
+  const facets = sharedIndices(starts.at(-1)!);
+  for (let f = 0; f < corners.length; f += 3) eachTile(f, (tile) => (facets[next[tile]!++] = f / 3));
+  return { facets, starts };
 }
 
 function sharedFloats(length: number): Float64Array {
