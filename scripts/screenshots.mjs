@@ -64,6 +64,18 @@ const operate = async (id, isDone) => {
   await page.locator('mat-snack-bar-container').waitFor({ timeout: 60_000 });
   await noMessage();
 };
+if ((await at('class-2').count()) === 0) {
+  // What settings would do, seen before it is done.
+  await at('lay-section').click();
+  await at('view-plan').click({ position: { x: 400, y: 240 } });
+  await at('view-plan').click({ position: { x: 480, y: 420 } });
+  await at('preview-ground').click();
+  await at('preview-result').waitFor();
+  await settle(2500);
+  await shot('ground-preview');
+  await at('close-comparison').click();
+  await at('close-section').click();
+}
 await operate('find-ground', async () => (await at('class-2').count()) > 0);
 if ((await at('class-9').count()) === 0) {
   await at('part-water').click();
