@@ -20,8 +20,8 @@ import { formatCount } from './format-figures.js';
 import { handOver, mapWide, nodeGroups, readNodeColumns } from './node-groups.js';
 import { frameOver, partFrame } from './raster-frames.js';
 
-/** Noise, low and high, is never ground; neither is what a surveyor has marked as left out of ground. */
-const NEVER_GROUND: readonly number[] = [7, 18, 20];
+/** Noise, low and high, is never ground; nor are water and decks that were found, nor what was marked as left out of ground. */
+const NEVER_GROUND: readonly number[] = [7, 9, 17, 18, 20];
 const LANES = 3;
 
 /** Ground of a whole cloud: rasters of tiles in parallel, one surface, a second look tile by tile, then classes. */
