@@ -1,15 +1,25 @@
 /** A corner in plan. */
 export type Corner = readonly [east: number, north: number];
 
-/** Corners of the convex hull, counter-clockwise (monotone chain, Andrew 1979, Information Processing Letters 9(5), 216-219). */
+/** Corners of the convex hull, counter-clockwise. */
 export function convexHull(places: readonly Corner[]): Corner[] {
-  const sorted = [...places].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const chain = (order: readonly Corner[]): Corner[] => {
-    const out: Corner[] = [];
+  const of = (axis: 0 | 1): number[] => places.map((place) => place[axis]);
+  return hullCorners([...places.keys()], of(0), of(1)).map((i) => places[i]!);
+}
+
+/**
+ * Of some places those that are corners of their convex hull, counter-clockwise (monotone chain, Andrew 1979, Information
+ * Processing Letters 9(5), 216-219).
+ * @param chosen - indices of places
+ */
+export function hullCorners(chosen: readonly number[], x: ArrayLike<number>, y: ArrayLike<number>): number[] {
+  const sorted = [...chosen].sort((a, b) => x[a]! - x[b]! || y[a]! - y[b]!);
+  const chain = (order: readonly number[]): number[] => {
+    const out: number[] = [];
     for (const p of order) {
       while (out.length >= 2) {
         const [a, b] = [out.at(-2)!, out.at(-1)!];
-        if ((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]) > 0) break;
+        if ((x[b]! - x[a]!) * (y[p]! - y[a]!) - (y[b]! - y[a]!) * (x[p]! - x[a]!) > 0) break;
         out.pop();
       }
       out.push(p);

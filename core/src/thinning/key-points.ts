@@ -1,4 +1,5 @@
 import Delaunator from 'delaunator';
+import { hullCorners } from '../measuring/plan-outline.js';
 import { checkCancelled, noProgress, type Progress } from '../task/index.js';
 import { PlanGrid } from './plan-grid.js';
 
@@ -141,7 +142,7 @@ function scattered(x: Values, y: Values): number[] {
   return [...best.values()];
 }
 
-/** Corners of the convex hull (monotone chain, Andrew 1979), after points inside an octagon of extremes are left out. */
+/** Corners of the convex hull, after points inside a polygon of extremes are left out. */
 function hullOf(x: Values, y: Values): number[] {
   const directions = 32;
   const extremes: number[] = [];
@@ -168,16 +169,7 @@ function hullOf(x: Values, y: Values): number[] {
     }
     if (!isInside) outside.push(i);
   }
-  outside.sort((a, b) => x[a]! - x[b]! || y[a]! - y[b]!);
-  const chain = (order: readonly number[]): number[] => {
-    const out: number[] = [];
-    for (const i of order) {
-      while (out.length >= 2 && turn(out.at(-2)!, out.at(-1)!, i) <= 0) out.pop();
-      out.push(i);
-    }
-    return out.slice(0, -1);
-  };
-  return [...new Set([...chain(outside), ...chain([...outside].reverse())])];
+  return [...new Set(hullCorners(outside, x, y))];
 
   function turn(a: number, b: number, c: number): number {
     return (x[b]! - x[a]!) * (y[c]! - y[a]!) - (y[b]! - y[a]!) * (x[c]! - x[a]!);
