@@ -1,15 +1,16 @@
 import type { FindBridgesParameters } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import { mergeGround, newGroundSums } from '@pampero/core/objects';
+import type { GroundSums } from '@pampero/core/objects';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import { maskOf, sumClasses } from './class-sums.js';
 import { formatCount } from './format-figures.js';
 import { handOver, mapWide, nodeGroups, readNodeColumns, withNewClasses } from './node-groups.js';
-import { frameOver, partFrame } from './raster-frames.js';
+import { frameOver } from './raster-frames.js';
 
 const DECK = 17;
 /** What a deck is taken for: ground, a roof, nothing yet. */
@@ -31,21 +32,11 @@ export function findBridgesWork(pool: TaskPool, parameters: FindBridgesParameter
     const metre = 1 / metresPer(unit);
     const cell = Number(Math.max(FINEST * metre, spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2));
     const frame = frameOver(facts, cell);
-    const masks = [new Uint8Array(256), new Uint8Array(256)] as const;
-    masks[0][GROUND] = masks[0][DECK] = 1;
-    for (const code of STANDING) masks[1][code] = 1;
-    const [ground, standing] = [newGroundSums(frame), newGroundSums(frame)];
     const groups = await nodeGroups(job.read, cloudId);
-    let done = 0;
-    await mapWide(groups, LANES, async (group) => {
-      checkCancelled(signal);
-      const nodes = await readNodeColumns(job.read, group, { attributes: false });
-      const part = partFrame(frame, group, facts);
-      const sums = await pool.run('classSums', { nodes, quantisation, frame: part, masks }, signal, handOver(nodes));
-      mergeGround(ground, sums[0]!);
-      mergeGround(standing, sums[1]!);
-      report((0.4 * ++done) / groups.length, 'Gathering heights');
-    });
+    const masks = [maskOf([GROUND, DECK]), maskOf(STANDING)];
+    const [ground, standing] = (await sumClasses({ pool, job, signal }, facts, groups, frame, masks, (share) =>
+      report(0.4 * share, 'Gathering heights'),
+    )) as [GroundSums, GroundSums];
     if (!ground.count.some((n) => n > 0))
       throw new PamperoError('no-ground', {
         what: `The cloud ${facts.name} has no ground points, and a deck is told by the land at its two ends.`,
@@ -59,10 +50,9 @@ export function findBridgesWork(pool: TaskPool, parameters: FindBridgesParameter
     );
     const level = new Float64Array(new SharedArrayBuffer(found.level.byteLength));
     level.set(found.level);
-    const takes = new Uint8Array(256);
-    for (const code of [GROUND, ...STANDING]) takes[code] = 1;
+    const takes = maskOf([GROUND, ...STANDING]);
     const near = { above: THICK * metre, below: THICK * metre, code: DECK };
-    done = 0;
+    let done = 0;
     const parts = await mapWide(found.decks === 0 ? [] : groups, LANES, async (group) => {
       checkCancelled(signal);
       const nodes = await readNodeColumns(job.read, group, { attributes: false });

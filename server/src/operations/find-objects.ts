@@ -1,7 +1,7 @@
 import type { FindObjectsParameters, JobClass } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { greennessLimit, newGreennessHistogram } from '@pampero/core/ground';
-import { groundModel, mergeGround, newGroundSums, OBJECT_CLASS, objectMargin } from '@pampero/core/objects';
+import { groundModel, OBJECT_CLASS, objectMargin } from '@pampero/core/objects';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
@@ -9,10 +9,11 @@ import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-
 import { CLASSES_KEY, replaceMarks, replaceSetting } from '../store/history-repository.js';
 import { readJobClasses } from '../store/pin-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import { maskOf, sumClasses } from './class-sums.js';
 import { formatCount } from './format-figures.js';
 import { classNames } from './hand-edits.js';
 import { groupNodes, handOver, mapWide, readNodeColumns, withNewClasses } from './node-groups.js';
-import { frameOver, partFrame } from './raster-frames.js';
+import { frameOver } from './raster-frames.js';
 import { boxOf } from './select-points.js';
 import { spatialTiles } from './spatial-tiles.js';
 
@@ -43,19 +44,11 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
     const { min, max } = facts.bounds;
     const spacing = Math.sqrt(((max[0] - min[0]) * (max[1] - min[1])) / Math.max(1, facts.pointCount));
     const frame = frameOver(facts, Math.max(1e-3, Number((spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2))));
-    const isGround = new Uint8Array(256);
-    isGround[GROUND] = 1;
-    const sums = newGroundSums(frame);
     const groups = groupNodes(nodes);
-    let done = 0;
-    await mapWide(groups, LANES, async (group) => {
-      checkCancelled(signal);
-      const columns = await readNodeColumns(job.read, group, { attributes: false });
-      const task = { nodes: columns, quantisation, frame: partFrame(frame, group, facts), isGround };
-      mergeGround(sums, await pool.run('groundSums', task, signal, handOver(columns)));
-      report((0.25 * ++done) / groups.length, 'Gathering ground');
-    });
-    const model = groundModel(sums, quantisation);
+    const [sums] = await sumClasses({ pool, job, signal }, facts, groups, frame, [maskOf([GROUND])], (share) =>
+      report(0.25 * share, 'Gathering ground'),
+    );
+    const model = groundModel(sums!, quantisation);
     if (!model)
       throw new PamperoError('no-ground', {
         what: `The cloud ${facts.name} has no ground points to measure heights from.`,
@@ -110,7 +103,7 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
     if (parameters.vehicles) takes[parameters.vehicleClass] = 1;
     const margin = objectMargin(options);
     const tiles = spatialTiles(nodes, (node) => boxOf(node, facts), margin, TILE_POINTS);
-    done = 0;
+    let done = 0;
     const parts = await mapWide(tiles, LANES, async ({ nodes: own, ...tile }) => {
       checkCancelled(signal);
       const read = await readNodeColumns(job.read, own, { attributes: green !== undefined });

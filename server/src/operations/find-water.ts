@@ -1,15 +1,16 @@
 import type { FindWaterParameters } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import { mergeGround, newGroundSums, waterLevels } from '@pampero/core/objects';
+import { waterLevels, type GroundSums } from '@pampero/core/objects';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import { maskOf, sumClasses } from './class-sums.js';
 import { formatCount } from './format-figures.js';
 import { handOver, mapWide, nodeGroups, readNodeColumns, withNewClasses } from './node-groups.js';
-import { frameOver, partFrame } from './raster-frames.js';
+import { frameOver } from './raster-frames.js';
 
 const WATER = 9;
 /** What may turn out to be water; what a surveyor has said of roads, roofs and noise stays. */
@@ -29,26 +30,12 @@ export function findWaterWork(pool: TaskPool, parameters: FindWaterParameters, u
     const metre = 1 / metresPer(unit);
     const cell = Number(Math.max(metre, spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2));
     const frame = frameOver(facts, cell);
-    const masks = [new Uint8Array(256).fill(1), new Uint8Array(256)] as const;
-    // Water found before is sought anew.
-    masks[1][GROUND] = masks[1][WATER] = 1;
-    const [all, ground] = [newGroundSums(frame), newGroundSums(frame)];
     const groups = await nodeGroups(job.read, cloudId);
-    let done = 0;
-    await mapWide(groups, LANES, async (group) => {
-      checkCancelled(signal);
-      const nodes = await readNodeColumns(job.read, group, { attributes: false });
-      const part = partFrame(frame, group, facts);
-      const [allOf, groundOf] = await pool.run(
-        'classSums',
-        { nodes, quantisation, frame: part, masks },
-        signal,
-        handOver(nodes),
-      );
-      mergeGround(all, allOf!);
-      mergeGround(ground, groundOf!);
-      report((0.5 * ++done) / groups.length, 'Looking where beams are lost');
-    });
+    // Water found before is sought anew.
+    const masks = [new Uint8Array(256).fill(1), maskOf([GROUND, WATER])];
+    const [all, ground] = (await sumClasses({ pool, job, signal }, facts, groups, frame, masks, (share) =>
+      report(0.5 * share, 'Looking where beams are lost'),
+    )) as [GroundSums, GroundSums];
     if (!ground.count.some((n) => n > 0))
       throw new PamperoError('no-ground', {
         what: `The cloud ${facts.name} has no ground points, and water is told by the banks about it.`,
@@ -60,11 +47,10 @@ export function findWaterWork(pool: TaskPool, parameters: FindWaterParameters, u
       { scale: quantisation.scale[2], offset: quantisation.offset[2] },
       { metre, leastArea: parameters.smallest ** 2, tolerance },
     );
-    const takes = new Uint8Array(256);
-    for (const code of ASKED) takes[code] = 1;
+    const takes = maskOf(ASKED);
     const level = new Float64Array(new SharedArrayBuffer(water.level.byteLength));
     level.set(water.level);
-    done = 0;
+    let done = 0;
     const parts = await mapWide(groups, LANES, async (group) => {
       checkCancelled(signal);
       const nodes = await readNodeColumns(job.read, group, { attributes: false });

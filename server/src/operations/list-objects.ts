@@ -6,6 +6,7 @@ import { PamperoError } from '@pampero/core/task';
 import type { JobFile } from '../jobs/job-file.js';
 import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import { maskOf } from './class-sums.js';
 import { handOver, mapWide, nodeGroups, readNodeColumns } from './node-groups.js';
 import { frameOver, partFrame } from './raster-frames.js';
 
@@ -35,15 +36,15 @@ export async function listObjects(
   const cells = frame.columns * frame.rows;
   const asked = [...STANDARD, ...Array.from({ length: 192 }, (_, k) => 64 + k)].filter((code) => code < 80);
   const classes = [...asked, ...BESIDE];
-  const isGround = new Uint8Array(256);
-  isGround[GROUND] = 1;
+  const masks = [maskOf([GROUND])];
   const sums = newGroundSums(frame);
   const whole = new Map<number, ClassCells>();
   const { signal } = new AbortController();
   await mapWide(await nodeGroups(job.read, cloudId), LANES, async (group) => {
     const part = partFrame(frame, group, facts);
     const nodes = await readNodeColumns(job.read, group, { attributes: false });
-    mergeGround(sums, await pool.run('groundSums', { nodes, quantisation, frame: part, isGround }, signal));
+    const [own] = await pool.run('classSums', { nodes, quantisation, frame: part, masks }, signal);
+    mergeGround(sums, own!);
     const present = classes.filter((code) => nodes.some(({ classification }) => classification.includes(code)));
     const found = await pool.run(
       'classCells',

@@ -2,15 +2,15 @@ import type { GroundDoubtResource } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { doubtLimits, groundDoubts } from '@pampero/core/ground';
-import { mergeGround, newGroundSums } from '@pampero/core/objects';
+import type { GroundSums } from '@pampero/core/objects';
 import { PamperoError } from '@pampero/core/task';
 import type { JobFile } from '../jobs/job-file.js';
 import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { handOver, mapWide, nodeGroups, readNodeColumns } from './node-groups.js';
-import { frameOver, partFrame } from './raster-frames.js';
+import { maskOf, sumClasses } from './class-sums.js';
+import { nodeGroups } from './node-groups.js';
+import { frameOver } from './raster-frames.js';
 
-const LANES = 3;
 const CELL_METRES = 1;
 /** Above so many cells a larger cell is taken: the search is over the whole land at once. */
 const MOST_CELLS = 8_000_000;
@@ -32,21 +32,14 @@ export async function lookForDoubts(
   const spacing = Math.sqrt(area / Math.max(1, facts.pointCount));
   const cell = Math.max(CELL_METRES * metre, 2 * spacing, Math.sqrt(area / MOST_CELLS));
   const frame = frameOver(facts, Number(cell.toPrecision(2)));
-  const mask = (codes: readonly number[], otherwise: 0 | 1): Uint8Array => {
-    const out = new Uint8Array(256).fill(otherwise);
-    for (const code of codes) out[code] = otherwise === 1 ? 0 : 1;
-    return out;
-  };
-  const masks = [mask([GROUND], 0), mask(SETTLED, 0), mask(NOISE, 1)];
-  const sums = masks.map(() => newGroundSums(frame));
+  const masks = [maskOf([GROUND]), maskOf(SETTLED), maskOf(NOISE).map((isNoise) => 1 - isNoise)];
   const { signal } = new AbortController();
-  await mapWide(await nodeGroups(job.read, cloudId), LANES, async (group) => {
-    const nodes = await readNodeColumns(job.read, group, { attributes: false });
-    const task = { nodes, quantisation, frame: partFrame(frame, group, facts), masks };
-    const parts = await pool.run('classSums', task, signal, handOver(nodes));
-    parts.forEach((part, k) => mergeGround(sums[k]!, part));
-  });
-  const [ground, settled, all] = sums as [(typeof sums)[0], (typeof sums)[0], (typeof sums)[0]];
+  const groups = await nodeGroups(job.read, cloudId);
+  const [ground, settled, all] = (await sumClasses({ pool, job, signal }, facts, groups, frame, masks)) as [
+    GroundSums,
+    GroundSums,
+    GroundSums,
+  ];
   const elevation = Float64Array.from(ground.count, (n, i) =>
     n === 0 ? NaN : (ground.sum[i]! / n) * quantisation.scale[2] + quantisation.offset[2],
   );

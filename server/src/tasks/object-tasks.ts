@@ -19,34 +19,20 @@ import {
 import { gatherTile, type FoundPoints, type TileTask } from './cleaning-tasks.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
 
-export interface GroundSumsTask {
+export interface ClassSumsTask {
   readonly nodes: readonly NodeColumns[];
   readonly quantisation: Quantisation;
   readonly frame: RasterFrame;
-  readonly isGround: Uint8Array;
-}
-
-export function groundSums({ nodes, quantisation, frame, isGround }: GroundSumsTask): GroundSums {
-  const sums = newGroundSums(frame);
-  for (const node of nodes)
-    addGround(
-      sums,
-      { ...positionsOf(node), classification: node.classification, flags: node.flags },
-      quantisation,
-      isGround,
-    );
-  return sums;
+  /** Of each group of classes the codes that belong to it. */
+  readonly masks: readonly Uint8Array[];
 }
 
 /** Points and heights of several groups of classes at once, a cell each. */
-export function classSums({
-  masks,
-  ...task
-}: Omit<GroundSumsTask, 'isGround'> & { readonly masks: readonly Uint8Array[] }): GroundSums[] {
-  const all = masks.map(() => newGroundSums(task.frame));
-  for (const node of task.nodes) {
+export function classSums({ nodes, quantisation, frame, masks }: ClassSumsTask): GroundSums[] {
+  const all = masks.map(() => newGroundSums(frame));
+  for (const node of nodes) {
     const batch = { ...positionsOf(node), classification: node.classification, flags: node.flags };
-    masks.forEach((mask, k) => addGround(all[k]!, batch, task.quantisation, mask));
+    masks.forEach((mask, k) => addGround(all[k]!, batch, quantisation, mask));
   }
   return all;
 }

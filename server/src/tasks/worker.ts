@@ -66,7 +66,6 @@ export const contours = guarded(contouring.contours);
 export const classSums = guarded(objects.classSums);
 export const atLevels = guarded(objects.atLevels);
 export const decksOf = guarded(objects.decksOf);
-export const groundSums = guarded(objects.groundSums);
 export const classCells = guarded(objects.classCells);
 export const carryTile = guarded(objects.carryTile);
 export const objectsOfTile = guarded(objects.objectsOfTile);

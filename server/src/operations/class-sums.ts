@@ -1,0 +1,45 @@
+import type { RasterFrame } from '@pampero/core/ground';
+import { mergeGround, newGroundSums, type GroundSums } from '@pampero/core/objects';
+import { checkCancelled } from '@pampero/core/task';
+import type { JobFile } from '../jobs/job-file.js';
+import type { CloudFacts } from '../store/cloud-facts.js';
+import { quantisationOf, type StoredNode } from '../store/cloud-repository.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { partFrame } from './raster-frames.js';
+
+const LANES = 3;
+
+/** Which codes are meant, of all 256. */
+export function maskOf(codes: readonly number[]): Uint8Array {
+  const mask = new Uint8Array(256);
+  for (const code of codes) mask[code] = 1;
+  return mask;
+}
+
+/**
+ * Points and heights of some groups of classes, a raster each, in one pass over a cloud.
+ * @param masks - of each group the codes that belong to it; see {@link maskOf}
+ * @param onShare - the share of the nodes that is done
+ */
+export async function sumClasses(
+  { pool, job, signal }: { readonly pool: TaskPool; readonly job: JobFile; readonly signal: AbortSignal },
+  facts: CloudFacts,
+  groups: readonly StoredNode[][],
+  frame: RasterFrame,
+  masks: readonly Uint8Array[],
+  onShare: (share: number) => void = () => undefined,
+): Promise<GroundSums[]> {
+  const quantisation = quantisationOf(facts);
+  const sums = masks.map(() => newGroundSums(frame));
+  let done = 0;
+  await mapWide(groups, LANES, async (group) => {
+    checkCancelled(signal);
+    const nodes = await readNodeColumns(job.read, group, { attributes: false });
+    const task = { nodes, quantisation, frame: partFrame(frame, group, facts), masks };
+    const parts = await pool.run('classSums', task, signal, handOver(nodes));
+    parts.forEach((part, k) => mergeGround(sums[k]!, part));
+    onShare(++done / groups.length);
+  });
+  return sums;
+}
