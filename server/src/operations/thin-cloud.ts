@@ -12,6 +12,7 @@ import {
   summarise,
   THINNING_METHODS,
   thinningMargin,
+  type PointsToThin,
   type SurfaceDifference,
   type ThinningMethod,
   type ThinningOptions,
@@ -243,7 +244,10 @@ async function chooseByIntensity(
   return parts.flat();
 }
 
-/** Key points are chosen over the whole cloud at once, in whole steps of its scale: half the memory of full coordinates. */
+/** Beyond so many points integers are kept in the place of doubles: half the memory, but a fifth slower. */
+const MOST_DOUBLES = 15_000_000;
+
+/** Key points are chosen over the whole cloud at once, in whole steps of its scale. */
 async function chooseKeyPoints(
   { pool, context: { job, signal, report }, facts, nodes, takes }: Site,
   tolerance: number,
@@ -251,7 +255,8 @@ async function chooseKeyPoints(
 ): Promise<{ kept: FoundPoints[]; unheld: number }> {
   report(0.02, 'Reading points');
   const total = [...counts.values()].reduce((sum, count) => sum + count, 0);
-  const points = { x: sharedIntegers(total), y: sharedIntegers(total), z: sharedIntegers(total) };
+  const column = total > MOST_DOUBLES ? sharedIntegers : sharedDoubles;
+  const points = { x: column(total), y: column(total), z: column(total) } as PointsToThin;
   let at = 0;
   for (const group of groupNodes(nodes)) {
     checkCancelled(signal);
@@ -282,6 +287,10 @@ async function chooseKeyPoints(
     }
   }
   return { kept, unheld };
+}
+
+function sharedDoubles(length: number): Float64Array {
+  return new Float64Array(new SharedArrayBuffer(8 * length));
 }
 
 function sharedIntegers(length: number): Int32Array {
