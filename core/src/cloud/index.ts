@@ -10,6 +10,7 @@ export {
   WAVE_PACKET_LENGTH,
 } from './point-batch.js';
 export type { ColumnArray, ColumnName, PointBatch, PointColumns, Quantisation } from './point-batch.js';
+export { classMask } from './class-mask.js';
 export { className, GROUND, standardClasses } from './classes.js';
 export type { PointClass } from './classes.js';
 export { emptyBounds, growBounds, integerBounds, isEmptyBounds } from './bounds.js';

@@ -1,3 +1,4 @@
+import { connectedCells, eachNeighbour } from '../ground/connected-cells.js';
 import type { RasterFrame } from '../ground/lowest-raster.js';
 import type { GroundSums } from './ground-heights.js';
 
@@ -85,25 +86,16 @@ export function bridgeDecks(
         const other = fallsOff(at, -Math.cos(angle), -Math.sin(angle), reach - one.steps);
         if (other !== undefined) state[at] = Math.max(state[at]!, one.isSeen || other.isSeen ? 2 : 1);
       }
-  const seen = new Uint8Array(cells);
   let decks = 0;
-  for (let start = 0; start < cells; start++) {
-    if (state[start] === 0 || seen[start] === 1) continue;
-    seen[start] = 1;
-    const deck = [start];
-    for (const at of deck)
-      around(at, (k) => {
-        if (state[k] === 0 || seen[k] === 1 || Math.abs(height[k]! - height[at]!) > smooth(1.5)) return;
-        seen[k] = 1;
-        deck.push(k);
-      });
+  const goesOver = (from: number, to: number): boolean => Math.abs(height[to]! - height[from]!) <= smooth(1.5);
+  for (const deck of connectedCells({ columns, rows }, (at) => state[at]! > 0, goesOver)) {
     if (!isBridge(deck)) continue;
     decks++;
     for (const at of deck) level[at] = height[at]!;
     // Its rim, where cells hold a part of the deck and a part of what lies beside it.
     for (const at of deck)
       around(at, (k) => {
-        if (Number.isNaN(level[k]!) && !(Math.abs(height[k]! - height[at]!) <= smooth(1.5))) level[k] = height[at]!;
+        if (Number.isNaN(level[k]!) && !goesOver(at, k)) level[k] = height[at]!;
       });
   }
   return { east, north, cell, columns, rows, level, decks };
@@ -200,7 +192,7 @@ export function bridgeDecks(
     for (const at of deck) {
       let touches = false;
       around(at, (k) => {
-        if (state[k] === 0 && Math.abs(height[k]! - height[at]!) <= smooth(1.5)) touches = true;
+        if (state[k] === 0 && goesOver(at, k)) touches = true;
       });
       if (touches) contacts.push(at);
     }
@@ -254,10 +246,6 @@ export function bridgeDecks(
   }
 
   function around(at: number, visit: (k: number) => void): void {
-    const column = at % columns;
-    const row = (at - column) / columns;
-    for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
-      for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++)
-        if (r !== row || c !== column) visit(r * columns + c);
+    eachNeighbour({ columns, rows }, at, visit);
   }
 }

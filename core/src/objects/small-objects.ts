@@ -106,7 +106,7 @@ function eachThing(
   visit: (points: readonly number[], cells: readonly number[], byCell: ByCell) => void,
 ): void {
   const byCell = pointsByCell(places, heights, STANDS_FROM * metre, isFree, out, standing);
-  for (const cells of connectedCells({ ...standing, east: 0, north: 0 }, (at) => byCell.first[at]! >= 0)) {
+  for (const cells of connectedCells(standing, (at) => byCell.first[at]! >= 0)) {
     if (cells.length * standing.cell ** 2 > (TOWER_WIDTH * metre) ** 2) continue;
     const points: number[] = [];
     for (const at of cells) for (let i = byCell.first[at]!; i >= 0; i = byCell.next[i]!) points.push(i);

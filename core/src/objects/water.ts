@@ -1,3 +1,4 @@
+import { eachNeighbour } from '../ground/connected-cells.js';
 import type { RasterFrame } from '../ground/lowest-raster.js';
 import type { GroundSums } from './ground-heights.js';
 
@@ -51,13 +52,7 @@ export function waterLevels(
   const isInside = insideOf(all.count, columns, rows);
   const isPoor = Uint8Array.from(all.count, (n, at) => (isInside[at] === 1 && n < POOR * usual ? 1 : 0));
   const seen = new Uint8Array(cells);
-  const around = (at: number, visit: (k: number) => void): void => {
-    const column = at % columns;
-    const row = (at - column) / columns;
-    for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
-      for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++)
-        if (r !== row || c !== column) visit(r * columns + c);
-  };
+  const around = (at: number, visit: (k: number) => void): void => eachNeighbour(all, at, visit);
   for (let start = 0; start < cells; start++) {
     if (isPoor[start] === 0 || seen[start] === 1 || !Number.isNaN(level[start]!)) continue;
     const poor = [start];

@@ -8,22 +8,23 @@ import type { TaskPool } from '../tasks/task-pool.js';
 import { handOver, mapWide, readNodeColumns } from './node-groups.js';
 import { partFrame } from './raster-frames.js';
 
-const LANES = 3;
+/** Groups under way at once: two threads work while the next is read. */
+export const LANES = 3;
 
-/** Which codes are meant, of all 256. */
-export function maskOf(codes: readonly number[]): Uint8Array {
-  const mask = new Uint8Array(256);
-  for (const code of codes) mask[code] = 1;
-  return mask;
+/** What a pass over a cloud needs of the run it belongs to. */
+export interface CloudPass {
+  readonly pool: TaskPool;
+  readonly job: JobFile;
+  readonly signal: AbortSignal;
 }
 
 /**
  * Points and heights of some groups of classes, a raster each, in one pass over a cloud.
- * @param masks - of each group the codes that belong to it; see {@link maskOf}
+ * @param masks - of each group the codes that belong to it; see `classMask`
  * @param onShare - the share of the nodes that is done
  */
 export async function sumClasses(
-  { pool, job, signal }: { readonly pool: TaskPool; readonly job: JobFile; readonly signal: AbortSignal },
+  { pool, job, signal }: CloudPass,
   facts: CloudFacts,
   groups: readonly StoredNode[][],
   frame: RasterFrame,

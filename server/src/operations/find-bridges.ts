@@ -1,21 +1,21 @@
 import type { FindBridgesParameters } from '@pampero/contract';
-import { GROUND } from '@pampero/core/cloud';
+import { classMask, GROUND } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import type { GroundSums } from '@pampero/core/objects';
-import { checkCancelled, PamperoError } from '@pampero/core/task';
+import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { maskOf, sumClasses } from './class-sums.js';
+import { classAtLevels } from './class-at-levels.js';
+import { sumClasses } from './class-sums.js';
 import { formatCount } from './format-figures.js';
-import { handOver, mapWide, nodeGroups, readNodeColumns, withNewClasses } from './node-groups.js';
+import { nodeGroups } from './node-groups.js';
 import { frameOver } from './raster-frames.js';
 
 const DECK = 17;
 /** What a deck is taken for: ground, a roof, nothing yet. */
 const STANDING: readonly number[] = [0, 1, 6];
-const LANES = 3;
 const POINTS_A_CELL = 5;
 /** Metres: cells no finer, and so far off the deck its points lie. */
 const FINEST = 0.5;
@@ -33,7 +33,7 @@ export function findBridgesWork(pool: TaskPool, parameters: FindBridgesParameter
     const cell = Number(Math.max(FINEST * metre, spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2));
     const frame = frameOver(facts, cell);
     const groups = await nodeGroups(job.read, cloudId);
-    const masks = [maskOf([GROUND, DECK]), maskOf(STANDING)];
+    const masks = [classMask([GROUND, DECK]), classMask(STANDING)];
     const [ground, standing] = (await sumClasses({ pool, job, signal }, facts, groups, frame, masks, (share) =>
       report(0.4 * share, 'Gathering heights'),
     )) as [GroundSums, GroundSums];
@@ -48,20 +48,13 @@ export function findBridgesWork(pool: TaskPool, parameters: FindBridgesParameter
       { ground, standing, quantisation, options: { widest, leastDrop, metre } },
       signal,
     );
-    const level = new Float64Array(new SharedArrayBuffer(found.level.byteLength));
-    level.set(found.level);
-    const takes = maskOf([GROUND, ...STANDING]);
-    const near = { above: THICK * metre, below: THICK * metre, code: DECK };
-    let done = 0;
-    const parts = await mapWide(found.decks === 0 ? [] : groups, LANES, async (group) => {
-      checkCancelled(signal);
-      const nodes = await readNodeColumns(job.read, group, { attributes: false });
-      const task = { nodes, quantisation, levels: { ...found, level }, takes, ...near };
-      const classed = await pool.run('atLevels', task, signal, handOver(nodes));
-      report(0.6 + (0.35 * ++done) / groups.length, 'Classing points');
-      return classed;
-    });
-    const { changes, gained } = await withNewClasses(pool, job.read, parts.flat(), signal);
+    const thick = THICK * metre;
+    const near = { takes: classMask([GROUND, ...STANDING]), above: thick, below: thick, code: DECK };
+    // Where there is no deck there is nothing to be classed.
+    const passed = found.decks === 0 ? [] : groups;
+    const { changes, gained } = await classAtLevels({ pool, job, signal }, facts, passed, found, near, (share) =>
+      report(0.6 + 0.35 * share, 'Classing points'),
+    );
     const count = gained[DECK] ?? 0;
     const decks = `${found.decks} ${found.decks === 1 ? 'deck' : 'decks'}`;
     return {

@@ -11,6 +11,7 @@ import {
   type GroundPlanes,
 } from '@pampero/core/ground';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
+import { shared } from '../shared-memory.js';
 import type { RunWork } from '../runs/run-service.js';
 import { quantisationOf, readCloudFacts, type StoredNode } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
@@ -126,8 +127,8 @@ export function findGroundWork(pool: TaskPool, parameters: FindGroundParameters,
       planes = {
         ...fitted,
         height: shared(fitted.height),
-        eastSlope: sharedSingle(fitted.eastSlope),
-        northSlope: sharedSingle(fitted.northSlope),
+        eastSlope: shared(fitted.eastSlope),
+        northSlope: shared(fitted.northSlope),
       };
     }
 
@@ -167,18 +168,6 @@ export function groundTakes(): Uint8Array {
   const takes = new Uint8Array(256).fill(1);
   for (const code of NEVER_GROUND) takes[code] = 0;
   return takes;
-}
-
-function shared(values: Float64Array): Float64Array {
-  const out = new Float64Array(new SharedArrayBuffer(values.byteLength));
-  out.set(values);
-  return out;
-}
-
-function sharedSingle(values: Float32Array): Float32Array {
-  const out = new Float32Array(new SharedArrayBuffer(values.byteLength));
-  out.set(values);
-  return out;
 }
 
 function outcomeOf(toGround: number, fromGround: number): string {

@@ -1,15 +1,16 @@
 import type { FindObjectsParameters, JobClass } from '@pampero/contract';
-import { GROUND } from '@pampero/core/cloud';
+import { classMask, GROUND } from '@pampero/core/cloud';
 import { greennessLimit, newGreennessHistogram } from '@pampero/core/ground';
 import { groundModel, OBJECT_CLASS, objectMargin } from '@pampero/core/objects';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
+import { shared } from '../shared-memory.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { CLASSES_KEY, replaceMarks, replaceSetting } from '../store/history-repository.js';
 import { readJobClasses } from '../store/pin-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { maskOf, sumClasses } from './class-sums.js';
+import { sumClasses } from './class-sums.js';
 import { formatCount } from './format-figures.js';
 import { classNames } from './hand-edits.js';
 import { groupNodes, handOver, mapWide, readNodeColumns, withNewClasses } from './node-groups.js';
@@ -45,7 +46,7 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
     const spacing = Math.sqrt(((max[0] - min[0]) * (max[1] - min[1])) / Math.max(1, facts.pointCount));
     const frame = frameOver(facts, Math.max(1e-3, Number((spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2))));
     const groups = groupNodes(nodes);
-    const [sums] = await sumClasses({ pool, job, signal }, facts, groups, frame, [maskOf([GROUND])], (share) =>
+    const [sums] = await sumClasses({ pool, job, signal }, facts, groups, frame, [classMask([GROUND])], (share) =>
       report(0.25 * share, 'Gathering ground'),
     );
     const model = groundModel(sums!, quantisation);
@@ -67,8 +68,7 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
       const parted = greennessLimit(histogram);
       if (parted) green = { limit: parted.limit, columns, attributeNames };
     }
-    const shared = new Float64Array(new SharedArrayBuffer(model.elevation.byteLength));
-    shared.set(model.elevation);
+    const elevation = shared(model.elevation);
     const options = {
       lowFrom: parameters.lowFrom,
       mediumFrom: parameters.mediumFrom,
@@ -96,18 +96,19 @@ export function findObjectsWork(pool: TaskPool, parameters: FindObjectsParameter
         vehicleClass: parameters.vehicleClass,
       },
     };
-    const takes = new Uint8Array(256);
-    for (const code of ASKED) takes[code] = 1;
-    if (parameters.poles) takes[OBJECT_CLASS.tower] = 1;
-    if (parameters.fences) takes[parameters.fenceClass] = 1;
-    if (parameters.vehicles) takes[parameters.vehicleClass] = 1;
+    const takes = classMask([
+      ...ASKED,
+      ...(parameters.poles ? [OBJECT_CLASS.tower] : []),
+      ...(parameters.fences ? [parameters.fenceClass] : []),
+      ...(parameters.vehicles ? [parameters.vehicleClass] : []),
+    ]);
     const margin = objectMargin(options);
     const tiles = spatialTiles(nodes, (node) => boxOf(node, facts), margin, TILE_POINTS);
     let done = 0;
     const parts = await mapWide(tiles, LANES, async ({ nodes: own, ...tile }) => {
       checkCancelled(signal);
       const read = await readNodeColumns(job.read, own, { attributes: green !== undefined });
-      const ground = { ...model, elevation: shared };
+      const ground = { ...model, elevation };
       const task = { nodes: read, quantisation, tile, margin, takes, ground, options, ...(green && { green }) };
       const found = await pool.run('objectsOfTile', task, signal, handOver(read));
       report(0.25 + (0.7 * ++done) / tiles.length, 'Classing points');

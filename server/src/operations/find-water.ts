@@ -1,21 +1,21 @@
 import type { FindWaterParameters } from '@pampero/contract';
-import { GROUND } from '@pampero/core/cloud';
+import { classMask, GROUND } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { waterLevels, type GroundSums } from '@pampero/core/objects';
-import { checkCancelled, PamperoError } from '@pampero/core/task';
+import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { replaceMarks } from '../store/history-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { maskOf, sumClasses } from './class-sums.js';
+import { classAtLevels } from './class-at-levels.js';
+import { sumClasses } from './class-sums.js';
 import { formatCount } from './format-figures.js';
-import { handOver, mapWide, nodeGroups, readNodeColumns, withNewClasses } from './node-groups.js';
+import { nodeGroups } from './node-groups.js';
 import { frameOver } from './raster-frames.js';
 
 const WATER = 9;
 /** What may turn out to be water; what a surveyor has said of roads, roofs and noise stays. */
 const ASKED: readonly number[] = [0, 1, GROUND, 3];
-const LANES = 3;
 /** Loss of beams shows in cells of about so many points. */
 const POINTS_A_CELL = 5;
 
@@ -32,7 +32,7 @@ export function findWaterWork(pool: TaskPool, parameters: FindWaterParameters, u
     const frame = frameOver(facts, cell);
     const groups = await nodeGroups(job.read, cloudId);
     // Water found before is sought anew.
-    const masks = [new Uint8Array(256).fill(1), maskOf([GROUND, WATER])];
+    const masks = [new Uint8Array(256).fill(1), classMask([GROUND, WATER])];
     const [all, ground] = (await sumClasses({ pool, job, signal }, facts, groups, frame, masks, (share) =>
       report(0.5 * share, 'Looking where beams are lost'),
     )) as [GroundSums, GroundSums];
@@ -47,21 +47,11 @@ export function findWaterWork(pool: TaskPool, parameters: FindWaterParameters, u
       { scale: quantisation.scale[2], offset: quantisation.offset[2] },
       { metre, leastArea: parameters.smallest ** 2, tolerance },
     );
-    const takes = maskOf(ASKED);
-    const level = new Float64Array(new SharedArrayBuffer(water.level.byteLength));
-    level.set(water.level);
-    let done = 0;
-    const parts = await mapWide(groups, LANES, async (group) => {
-      checkCancelled(signal);
-      const nodes = await readNodeColumns(job.read, group, { attributes: false });
-      // Half as much upwards: what rises from the water is its bank.
-      const near = { above: tolerance / 2, below: tolerance, code: WATER };
-      const task = { nodes, quantisation, levels: { ...water, level }, takes, ...near };
-      const found = await pool.run('atLevels', task, signal, handOver(nodes));
-      report(0.5 + (0.45 * ++done) / groups.length, 'Classing points');
-      return found;
-    });
-    const { changes, gained } = await withNewClasses(pool, job.read, parts.flat(), signal);
+    // Half as much upwards: what rises from the water is its bank.
+    const near = { takes: classMask(ASKED), above: tolerance / 2, below: tolerance, code: WATER };
+    const { changes, gained } = await classAtLevels({ pool, job, signal }, facts, groups, water, near, (share) =>
+      report(0.5 + 0.45 * share, 'Classing points'),
+    );
     const count = gained[WATER] ?? 0;
     const cells = water.level.reduce((sum, v) => sum + (Number.isNaN(v) ? 0 : 1), 0);
     const area = Math.round(cells * cell * cell);

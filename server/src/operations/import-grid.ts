@@ -1,13 +1,13 @@
 import { readFile, stat } from 'node:fs/promises';
 import { importGrid, type ImportGridParameters } from '@pampero/contract';
-import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
+import type { LengthUnit } from '@pampero/core/geodesy';
 import { FormatError } from '@pampero/core/formats';
 import { readGeoTiffGrid } from '../incoming/geotiff-grid.js';
 import type { RunWork } from '../runs/run-service.js';
 import { storeProduct } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { packFile, type GridOfFile } from '../tasks/grid-tasks.js';
-import { formatCount } from './format-figures.js';
+import { gridFigures, gridSize } from './grid-figures.js';
 
 /** Bytes; a text becomes a string whole. */
 const LARGEST_TEXT = 500_000_000;
@@ -44,17 +44,10 @@ export function importGridWork(
   unit: LengthUnit,
 ): RunWork {
   const name = parameters.name ?? parameters.fileName.replace(/\.[^.]+$/, '');
-  const { columns, rows, cell, lowest, highest, filled } = facts;
-  const size = `${formatCount(columns)} by ${formatCount(rows)} cells of ${Number(cell.toPrecision(6))} ${lengthUnits[unit].short}`;
   return () =>
     Promise.resolve({
-      outcome: [`${name}: ${size}`, ...remarks].join('. '),
-      figures: [
-        { label: 'Cells', value: columns * rows, quantity: 'count' },
-        { label: 'With a value', value: filled / (columns * rows), quantity: 'share' },
-        { label: 'Lowest', value: lowest, quantity: 'length' },
-        { label: 'Highest', value: highest, quantity: 'length' },
-      ],
+      outcome: [`${name}: ${gridSize(facts, unit)}`, ...remarks].join('. '),
+      figures: gridFigures(facts),
       store: (models) =>
         storeProduct(models, {
           kind: 'grid',

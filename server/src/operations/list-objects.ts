@@ -1,12 +1,11 @@
 import type { ObjectGroupResource } from '@pampero/contract';
-import { GROUND } from '@pampero/core/cloud';
+import { classMask, GROUND } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { groundModel, groupObjects, mergeGround, newGroundSums, type ClassCells } from '@pampero/core/objects';
 import { PamperoError } from '@pampero/core/task';
 import type { JobFile } from '../jobs/job-file.js';
 import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { maskOf } from './class-sums.js';
 import { handOver, mapWide, nodeGroups, readNodeColumns } from './node-groups.js';
 import { frameOver, partFrame } from './raster-frames.js';
 
@@ -36,7 +35,7 @@ export async function listObjects(
   const cells = frame.columns * frame.rows;
   const asked = [...STANDARD, ...Array.from({ length: 192 }, (_, k) => 64 + k)].filter((code) => code < 80);
   const classes = [...asked, ...BESIDE];
-  const masks = [maskOf([GROUND])];
+  const masks = [classMask([GROUND])];
   const sums = newGroundSums(frame);
   const whole = new Map<number, ClassCells>();
   const { signal } = new AbortController();

@@ -1,5 +1,5 @@
 import type { GroundDoubtResource } from '@pampero/contract';
-import { GROUND } from '@pampero/core/cloud';
+import { classMask, GROUND } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { doubtLimits, groundDoubts } from '@pampero/core/ground';
 import type { GroundSums } from '@pampero/core/objects';
@@ -7,7 +7,7 @@ import { PamperoError } from '@pampero/core/task';
 import type { JobFile } from '../jobs/job-file.js';
 import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { maskOf, sumClasses } from './class-sums.js';
+import { sumClasses } from './class-sums.js';
 import { nodeGroups } from './node-groups.js';
 import { frameOver } from './raster-frames.js';
 
@@ -32,7 +32,7 @@ export async function lookForDoubts(
   const spacing = Math.sqrt(area / Math.max(1, facts.pointCount));
   const cell = Math.max(CELL_METRES * metre, 2 * spacing, Math.sqrt(area / MOST_CELLS));
   const frame = frameOver(facts, Number(cell.toPrecision(2)));
-  const masks = [maskOf([GROUND]), maskOf(SETTLED), maskOf(NOISE).map((isNoise) => 1 - isNoise)];
+  const masks = [classMask([GROUND]), classMask(SETTLED), classMask(NOISE).map((isNoise) => 1 - isNoise)];
   const { signal } = new AbortController();
   const groups = await nodeGroups(job.read, cloudId);
   const [ground, settled, all] = (await sumClasses({ pool, job, signal }, facts, groups, frame, masks)) as [

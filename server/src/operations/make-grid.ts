@@ -1,4 +1,5 @@
 import { makeGrid, type MakeGridParameters } from '@pampero/contract';
+import { classMask } from '@pampero/core/cloud';
 import { packArrays, unpackArrays } from '@pampero/core/binary';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import { GRID_METHODS } from '@pampero/core/grids';
@@ -8,7 +9,7 @@ import type { RunWork } from '../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { readProduct, readProductBlob, readShownPart, readSurface, storeProduct } from '../store/product-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { formatCount } from './format-figures.js';
+import { gridFigures, gridSize } from './grid-figures.js';
 import { readTerrainLines } from './import-lines.js';
 import { handOver, readNodeColumns } from './node-groups.js';
 
@@ -47,14 +48,12 @@ export function makeGridWork(pool: TaskPool, parameters: MakeGridParameters, uni
     } else {
       const facts = await readCloudFacts(job.read, cloudId!);
       inputName = facts.name;
-      const takes = new Uint8Array(256);
-      for (const code of classes) takes[code] = 1;
       const nodes = await readNodeColumns(job.read, await listStoredNodes(job.read, cloudId!), { attributes: false });
       report(0.3, 'Summing up cells');
       const task = {
         nodes,
         quantisation: quantisationOf(facts),
-        takes,
+        takes: classMask(classes),
         method: ofPoints,
         cell,
         reach: reach / cell,
@@ -65,18 +64,12 @@ export function makeGridWork(pool: TaskPool, parameters: MakeGridParameters, uni
       };
       made = await pool.run('gridOfPoints', task, signal, handOver(nodes));
     }
-    const { grid, frame, lowest, highest, filled } = made;
+    const { grid, facts } = made;
     report(0.95, 'Storing grid');
-    const name = parameters.name ?? `${inputName}, ${ofPoints ?? 'grid'} ${Number(frame.cell.toPrecision(6))} ${short}`;
-    const cells = frame.columns * frame.rows;
+    const name = parameters.name ?? `${inputName}, ${ofPoints ?? 'grid'} ${Number(facts.cell.toPrecision(6))} ${short}`;
     return {
-      outcome: `${formatCount(frame.columns)} by ${formatCount(frame.rows)} cells of ${Number(frame.cell.toPrecision(6))} ${short}`,
-      figures: [
-        { label: 'Cells', value: cells, quantity: 'count' },
-        { label: 'With a value', value: filled / cells, quantity: 'share' },
-        { label: 'Lowest', value: lowest, quantity: 'length' },
-        { label: 'Highest', value: highest, quantity: 'length' },
-      ],
+      outcome: gridSize(facts, unit),
+      figures: gridFigures(facts),
       store: (models) =>
         storeProduct(models, {
           kind: 'grid',
@@ -86,10 +79,7 @@ export function makeGridWork(pool: TaskPool, parameters: MakeGridParameters, uni
           operation: makeGrid.id,
           parameters,
           facts: {
-            ...frame,
-            lowest,
-            highest,
-            filled,
+            ...facts,
             isCount: ofPoints === 'count',
             isDifference: method === 'difference' || method === 'grid-difference',
             ...(otherInput !== undefined && { otherInputs: [otherInput] }),

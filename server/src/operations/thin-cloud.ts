@@ -1,6 +1,5 @@
 import { thinCloud, type Figure, type Job, type ThinCloudParameters } from '@pampero/contract';
-import { packArrays } from '@pampero/core/binary';
-import { PointFlag } from '@pampero/core/cloud';
+import { classMask, PointFlag } from '@pampero/core/cloud';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import type { NodeBits } from '@pampero/core/selection';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
@@ -33,8 +32,9 @@ import type { Marks } from '../store/mark-difference.js';
 import { replaceMarks, type Effect } from '../store/history-repository.js';
 import { storeProduct } from '../store/product-repository.js';
 import type { FoundPoints } from '../tasks/cleaning-tasks.js';
+import { sharedDoubles, sharedIntegers } from '../shared-memory.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { describeGrid } from '../tasks/grid-tasks.js';
+import { packGrid } from '../tasks/grid-tasks.js';
 import { isFurther, type MapPart } from '../tasks/thinning-tasks.js';
 import { positionsOf } from '../tasks/node-columns.js';
 import { copyToCloudWork } from './copy-to-cloud.js';
@@ -64,24 +64,23 @@ export function thinCloudWork(
     const { job, historyId, report, signal } = context;
     const { cloudId, classes, outcome } = parameters;
     const facts = await readCloudFacts(job.read, cloudId);
-    const takes = new Uint8Array(256);
-    for (const code of classes) takes[code] = 1;
+    const takes = classMask(classes);
     const nodes = await listStoredNodes(job.read, cloudId);
     const site: Site = { pool, context, facts, nodes, takes };
-    const counts = await countTaken(site);
-    const before = [...counts.values()].reduce((sum, count) => sum + count, 0);
+    const before = await countTaken(site);
     if (before === 0)
       throw new PamperoError('nothing-selected', {
         what: 'The cloud has no points of the chosen classes that are not withheld.',
         mend: 'Choose other classes, or restore what is withheld.',
       });
-    const { kept, unheld } = await choose(site, parameters, before, counts);
+    const { kept, unheld } = await choose(site, parameters, before);
     const after = kept.reduce((sum, { indices }) => sum + indices.length, 0);
     const keptOf = new Map([...byNode(kept)].map(([id, lists]) => [id, lists.map(({ indices }) => indices)]));
     const frame = parameters.differenceMap ? mapFrame(facts, before) : undefined;
     const { difference, map } = after >= 3 ? await compare(site, keptOf, frame) : {};
+    const packed = frame && map && packGrid(map, frame);
     const storeMap = async (models: Models): Promise<{ effects: readonly Effect[]; productId?: number }> =>
-      frame && map && map.some((d) => !Number.isNaN(d))
+      packed && packed.facts.filled > 0
         ? storeProduct(models, {
             kind: 'grid',
             name: `${facts.name}: thinned less given`,
@@ -89,8 +88,8 @@ export function thinCloudWork(
             inputRevision: 0,
             operation: thinCloud.id,
             parameters,
-            facts: { ...describeGrid(map, frame), isCount: false, isDifference: true },
-            blobs: { grid: packArrays({ elevation: map }, frame) },
+            facts: { ...packed.facts, isCount: false, isDifference: true },
+            blobs: { grid: packed.grid },
           })
         : { effects: [] };
     const figures = figuresOf(facts, unit, before, after, difference, unheld);
@@ -150,14 +149,14 @@ export function thinCloudWork(
   };
 }
 
-/** How many points of each node take part. */
-async function countTaken({ context: { job }, nodes, takes }: Site): Promise<ReadonlyMap<number, number>> {
-  const counts = new Map<number, number>();
+/** How many points take part. */
+async function countTaken({ context: { job }, nodes, takes }: Site): Promise<number> {
+  let count = 0;
   for (const group of groupNodes(nodes)) {
     const ids = group.map(({ id }) => id);
-    for (const { nodeId, ...marks } of await readNodes(job.read, ids)) counts.set(nodeId, takenOf(marks, takes).length);
+    for (const marks of await readNodes(job.read, ids)) count += takenOf(marks, takes).length;
   }
-  return counts;
+  return count;
 }
 
 /** Of a node the points that take part. */
@@ -173,10 +172,9 @@ async function choose(
   site: Site,
   parameters: ThinCloudParameters,
   before: number,
-  counts: ReadonlyMap<number, number>,
 ): Promise<{ kept: FoundPoints[]; unheld: number }> {
   const { method } = parameters;
-  if (method === 'key-points') return chooseKeyPoints(site, parameters.tolerance, counts);
+  if (method === 'key-points') return chooseKeyPoints(site, parameters.tolerance, before);
   if (method === 'intensity') return { kept: await chooseByIntensity(site, parameters), unheld: 0 };
   if (method === 'count') return { kept: await chooseNumber(site, parameters.count, before), unheld: 0 };
   const isCell = method !== 'spacing' && method !== 'random';
@@ -251,10 +249,9 @@ const MOST_DOUBLES = 15_000_000;
 async function chooseKeyPoints(
   { pool, context: { job, signal, report }, facts, nodes, takes }: Site,
   tolerance: number,
-  counts: ReadonlyMap<number, number>,
+  total: number,
 ): Promise<{ kept: FoundPoints[]; unheld: number }> {
   report(0.02, 'Reading points');
-  const total = [...counts.values()].reduce((sum, count) => sum + count, 0);
   const column = total > MOST_DOUBLES ? sharedIntegers : sharedDoubles;
   const points = { x: column(total), y: column(total), z: column(total) } as PointsToThin;
   let at = 0;
@@ -287,14 +284,6 @@ async function chooseKeyPoints(
     }
   }
   return { kept, unheld };
-}
-
-function sharedDoubles(length: number): Float64Array {
-  return new Float64Array(new SharedArrayBuffer(8 * length));
-}
-
-function sharedIntegers(length: number): Int32Array {
-  return new Int32Array(new SharedArrayBuffer(4 * length));
 }
 
 /** The thinned surface against all the points, tile by tile; and a map of it where one is wanted. */

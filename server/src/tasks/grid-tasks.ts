@@ -16,8 +16,18 @@ import type { ReadGrid } from '../incoming/geotiff-grid.js';
 import type { NodeColumns } from './node-columns.js';
 import { surfacePoints } from './thinning-tasks.js';
 
-/** What is said of a grid. */
-export function describeGrid(elevation: Float32Array, frame: GridFrame) {
+/** What is said of a grid: where it lies, its range, how many cells have a value. */
+export interface GridFacts extends GridFrame {
+  readonly lowest: number;
+  readonly highest: number;
+  readonly filled: number;
+}
+
+/** A grid ready to be kept. */
+export function packGrid(
+  elevation: Float32Array<ArrayBuffer>,
+  frame: GridFrame,
+): { readonly grid: Uint8Array; readonly facts: GridFacts } {
   let [lowest, highest, filled] = [Infinity, -Infinity, 0];
   for (const value of elevation) {
     if (Number.isNaN(value)) continue;
@@ -25,12 +35,7 @@ export function describeGrid(elevation: Float32Array, frame: GridFrame) {
     highest = Math.max(highest, value);
     filled++;
   }
-  return { ...frame, lowest, highest, filled };
-}
-
-function packGrid(elevation: Float32Array<ArrayBuffer>, frame: GridFrame) {
-  const { lowest, highest, filled } = describeGrid(elevation, frame);
-  return { grid: packArrays({ elevation }, frame), frame, lowest, highest, filled };
+  return { grid: packArrays({ elevation }, frame), facts: { ...frame, lowest, highest, filled } };
 }
 
 export function gridOfSurface({ tin, cell }: { readonly tin: Uint8Array; readonly cell: number }) {
@@ -86,7 +91,7 @@ export function gridOfDifference({
   const less = sampleTin(unpackTin(other), frame);
   for (let at = 0; at < values.length; at++) values[at]! -= less[at]!;
   const packed = packGrid(values, frame);
-  if (packed.filled === 0)
+  if (packed.facts.filled === 0)
     throw new PamperoError('surfaces-apart', {
       what: 'The two surfaces do not lie over each other anywhere.',
       mend: 'Choose surfaces of the same land.',
@@ -98,7 +103,7 @@ export function gridOfDifference({
 export function gridOfGrids({ grid, other }: { readonly grid: Uint8Array; readonly other: Uint8Array }) {
   const [one, two] = [unpackGrid(grid), unpackGrid(other)];
   const packed = packGrid(gridDifference(one.values, one.frame, two.values, two.frame), one.frame);
-  if (packed.filled === 0)
+  if (packed.facts.filled === 0)
     throw new PamperoError('surfaces-apart', {
       what: 'The two grids do not lie over each other anywhere.',
       mend: 'Choose grids of the same land.',
@@ -112,9 +117,7 @@ function unpackGrid(bytes: Uint8Array): { values: Float32Array; frame: GridFrame
 }
 
 /** A grid as its file has it, ready to be kept. */
-export interface GridOfFile {
-  readonly grid: Uint8Array;
-  readonly facts: ReturnType<typeof describeGrid>;
+export interface GridOfFile extends ReturnType<typeof packGrid> {
   readonly remarks: readonly string[];
 }
 
@@ -126,13 +129,13 @@ export function gridOfText({ text, fileName }: { readonly text: string; readonly
 
 /** @throws PamperoError `grid-empty` where no cell has a value */
 export function packFile({ values, frame, remarks }: ReadGrid, fileName: string): GridOfFile {
-  const facts = describeGrid(values, frame);
-  if (facts.filled === 0)
+  const packed = packGrid(values, frame);
+  if (packed.facts.filled === 0)
     throw new PamperoError('grid-empty', {
       what: `${fileName} has no cell with a value.`,
       mend: 'Look whether the right band and no-data value were written.',
     });
-  return { grid: packArrays({ elevation: values }, frame), facts, remarks };
+  return { ...packed, remarks };
 }
 
 export interface PointGridTask {

@@ -37,6 +37,17 @@ export function classSums({ nodes, quantisation, frame, masks }: ClassSumsTask):
   return all;
 }
 
+export interface AtLevelsTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly levels: WaterLevels;
+  readonly takes: Uint8Array;
+  /** How far off the level they lie at most, job units. */
+  readonly above: number;
+  readonly below: number;
+  readonly code: number;
+}
+
 /** Points near the level that water or a deck has in their cell get its class. */
 export function atLevels({
   nodes,
@@ -46,16 +57,7 @@ export function atLevels({
   above,
   below,
   code,
-}: {
-  readonly nodes: readonly NodeColumns[];
-  readonly quantisation: Quantisation;
-  readonly levels: WaterLevels;
-  readonly takes: Uint8Array;
-  /** How far off the level they lie at most, job units. */
-  readonly above: number;
-  readonly below: number;
-  readonly code: number;
-}): NewClasses[] {
+}: AtLevelsTask): NewClasses[] {
   return nodes.flatMap((node) => {
     const { x, y, z } = positionsOf(node);
     const indices: number[] = [];

@@ -1,5 +1,5 @@
 import { packArrays } from '@pampero/core/binary';
-import { PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { classMask, PointFlag, type Quantisation } from '@pampero/core/cloud';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import {
@@ -206,8 +206,7 @@ export function buildTin({
   edits,
   port,
 }: TriangulateTask): TriangulateResult {
-  const takes = new Uint8Array(256);
-  for (const code of classes) takes[code] = 1;
+  const takes = classMask(classes);
   let count = 0;
   for (const node of nodes)
     for (let i = 0; i < node.count; i++)

@@ -15,6 +15,7 @@ import {
   type ThinningOptions,
 } from '@pampero/core/thinning';
 import type { GridFrame } from '@pampero/core/terrain';
+import { sharedDoubles, sharedIndices } from '../shared-memory.js';
 import { gatherTile, type FoundPoints, type TileTask } from './cleaning-tasks.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
 import { throttled } from './throttled.js';
@@ -156,7 +157,7 @@ export function layThinned({
   readonly tiles: readonly Tile[];
 }): SharedSurface {
   const count = parts.reduce((sum, part) => sum + part.x.length, 0);
-  const points = { x: sharedFloats(count), y: sharedFloats(count), z: sharedFloats(count) };
+  const points = { x: sharedDoubles(count), y: sharedDoubles(count), z: sharedDoubles(count) };
   let at = 0;
   for (const part of parts) {
     for (const axis of ['x', 'y', 'z'] as const) points[axis].set(part[axis], at);
@@ -204,14 +205,6 @@ function byTile(
   const facets = sharedIndices(starts.at(-1)!);
   for (let f = 0; f < corners.length; f += 3) eachTile(f, (tile) => (facets[next[tile]!++] = f / 3));
   return { facets, starts };
-}
-
-function sharedFloats(length: number): Float64Array {
-  return new Float64Array(new SharedArrayBuffer(8 * length));
-}
-
-function sharedIndices(length: number): Uint32Array {
-  return new Uint32Array(new SharedArrayBuffer(4 * length));
 }
 
 export interface DifferenceTask extends Omit<TileTask, 'margin'> {
