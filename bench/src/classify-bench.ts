@@ -15,13 +15,13 @@ export async function* classifyBench(folder: string, counts: readonly number[]):
       const jobId = await importCloud(server, count);
       const operate = async (id: string, parameters: Record<string, unknown>): Promise<number> => {
         const begun = performance.now();
-        const run = await (await server.operations.start(jobId, id, { cloudId: 1, ...parameters })).finished;
+        const run = await (await server.operations.start(jobId, id, { clouds: [1], ...parameters })).finished;
         if (run.state !== 'done') throw new Error(`${id}: ${run.outcome ?? run.state}`);
         return (performance.now() - begun) / 1000;
       };
       const work: readonly (readonly [string, string, Record<string, unknown>, number])[] = [
-        ['ground by cloth alone', 'find-ground', { method: 'cloth', secondLook: false, tolerance: 0.12 }, 2],
-        ['ground by TIN alone', 'find-ground', { method: 'tin', secondLook: false, tolerance: 0.12 }, 0.5],
+        ['ground by cloth alone', 'find-ground', { method: 'cloth', refine: false, tolerance: 0.12 }, 2],
+        ['ground by TIN alone', 'find-ground', { method: 'tin', refine: false, tolerance: 0.12 }, 0.5],
         ['ground as proposed, with a second look', 'find-ground', { method: 'tin' }, 0.5],
         ['objects', 'find-objects', {}, 0.5],
         ['thinning by spacing', 'thin-cloud', { method: 'spacing', distance: 1 }, 3],
@@ -63,7 +63,7 @@ async function importCloud(server: RunningServer, count: number): Promise<string
   const job = await server.library.create({ name: 'Bench', unit: 'metre' });
   const received = server.library.scratchPath('.received');
   await writeBenchFile(received, count);
-  const run = await (await server.operations.startImport(job.id, received, { fileName: 'bench.las' })).finished;
+  const run = await (await server.operations.startWithFile(job.id, 'import-cloud', { path: received, fileName: 'bench.las' }, {})).finished;
   if (run.state !== 'done') throw new Error(run.outcome ?? run.state);
   return job.id;
 }

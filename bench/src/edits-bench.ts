@@ -51,7 +51,7 @@ async function importCloud(server: RunningServer, count: number): Promise<string
   const job = await server.library.create({ name: 'Bench', unit: 'metre' });
   const received = server.library.scratchPath('.received');
   await writeBenchFile(received, count);
-  const run = await (await server.operations.startImport(job.id, received, { fileName: 'bench.las' })).finished;
+  const run = await (await server.operations.startWithFile(job.id, 'import-cloud', { path: received, fileName: 'bench.las' }, {})).finished;
   if (run.state !== 'done') throw new Error(run.outcome ?? run.state);
   return job.id;
 }
@@ -155,7 +155,7 @@ async function* searchRows(server: RunningServer, jobId: string, count: number, 
     ['find-low', {}],
   ] as const) {
     const begun = performance.now();
-    const { finished } = await server.operations.start(jobId, operation, { cloudId: id, ...parameters });
+    const { finished } = await server.operations.start(jobId, operation, { clouds: [id], ...parameters });
     const run = await finished;
     if (run.state !== 'done') throw new Error(run.outcome ?? run.state);
     rates[operation] = count / ((performance.now() - begun) / 1000);

@@ -23,8 +23,8 @@ import type { Row } from './rows.js';
 /** Methods by name: what is put over the proposed settings. */
 const METHODS: Readonly<Record<string, (settings: GroundSettings) => GroundSettings>> = {
   proposed: (settings) => settings,
-  'cloth alone': (settings) => ({ ...settings, method: 'cloth', secondLook: false, tolerance: 0.12 }),
-  'TIN alone': (settings) => ({ ...settings, method: 'tin', secondLook: false, tolerance: 0.12 }),
+  'cloth alone': (settings) => ({ ...settings, method: 'cloth', refine: false, tolerance: 0.12 }),
+  'TIN alone': (settings) => ({ ...settings, method: 'tin', refine: false, tolerance: 0.12 }),
   'cloth, second look': (settings) => ({ ...settings, method: 'cloth' }),
 };
 

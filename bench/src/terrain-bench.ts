@@ -48,7 +48,7 @@ export async function* terrainBench(folder: string, count: number): AsyncGenerat
   }
   const [, alone] = timed(() => new Delaunator(coords));
   yield { name: `delaunator alone, ${millions} points`, measured: alone, unit: 's' };
-  const [{ tin, report }, constrained] = timed(() => triangulate(e, n, z, { longestSide: 0 }, lines));
+  const [{ tin, report }, constrained] = timed(() => triangulate(e, n, z, { maximumEdge: 0 }, lines));
   yield { name: `TIN with ${report.edgesHeld} edges held, ${millions} points`, measured: constrained, unit: 's' };
   yield { name: 'TIN with edges against delaunator alone', measured: constrained / alone, unit: 'times', target: 2 };
   yield { name: 'edges that could not be held', measured: report.edgesNotHeld, unit: '', target: 0 };
@@ -73,7 +73,7 @@ export async function* terrainBench(folder: string, count: number): AsyncGenerat
   yield* gridAgainstGdal(folder, e, n, z, frame, sampling);
 
   const [contours, tracing] = timed(() =>
-    traceContours(tin, { interval: 0.25, base: 0, indexEvery: 4, shortestLength: 0 }),
+    traceContours(tin, { interval: 0.25, base: 0, indexEvery: 4, minimumLength: 0 }),
   );
   yield {
     name: `contours at 0.25 m from ${(tin.facets.length / 3e6).toFixed(1)} M triangles (${contours.level.length} lines)`,
@@ -93,7 +93,7 @@ export async function* terrainBench(folder: string, count: number): AsyncGenerat
   );
   yield { name: 'gdal_contour at 0.25 m on the 4 M cells', measured: lined, unit: 's' };
   const [ofGrid, gridTracing] = timed(() =>
-    traceGrid(grid, frame, { interval: 0.25, base: 0, indexEvery: 4, shortestLength: 0 }),
+    traceGrid(grid, frame, { interval: 0.25, base: 0, indexEvery: 4, minimumLength: 0 }),
   );
   yield {
     name: `contours at 0.25 m on the 4 M cells (${ofGrid.level.length} lines)`,

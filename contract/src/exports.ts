@@ -33,30 +33,3 @@ export const pointExportSchema = z
     message: 'Columns are chosen for XYZ and CSV; the other formats have their own.',
   });
 export type PointExport = z.input<typeof pointExportSchema>;
-
-/** Forms a product leaves in: surfaces, contours, grids, statements of accuracy. */
-export const PRODUCT_FILE_FORMATS = [
-  'ply',
-  'glb',
-  'faces-dxf',
-  'geojson',
-  'shp',
-  'gpkg',
-  'tif',
-  'hillshade',
-  'slope',
-  'asc',
-  'xyz',
-  'pdf',
-  'csv',
-  'bands',
-  'profile-csv',
-  'volume-csv',
-  'tint',
-  'points-pnezd',
-  'points-penzd',
-  'points-nezd',
-  'points-enzd',
-  'points-dxf',
-] as const;
-export type ProductFileFormat = (typeof PRODUCT_FILE_FORMATS)[number];

@@ -35,18 +35,6 @@ export const heightsSchema = z.strictObject({
   geoid: z.string().min(1).max(120).optional(),
 });
 
-export const importRequestSchema = z.strictObject({
-  file: incomingFileSchema,
-  name: z.string().trim().min(1).max(120).optional(),
-  layout: textLayoutSchema.optional(),
-  /** Moved into the job's system, or their coordinates kept as they are. */
-  coordinates: z.enum(['moved', 'kept']).default('moved'),
-  /** In place of what the file says. */
-  crs: crsChoiceSchema.optional(),
-  heights: heightsSchema.prefault({}),
-});
-export type ImportRequest = z.input<typeof importRequestSchema>;
-
 export const findingSchema = z.strictObject({ level: z.enum(['warning', 'note']), message: z.string() });
 export type Finding = z.infer<typeof findingSchema>;
 

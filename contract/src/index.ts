@@ -1,48 +1,104 @@
-export { lengthIn } from './length.js';
-export type { ParameterMeta } from './length.js';
-export { carryClasses, findBridges, findGround, findObjects, findWater } from './classify-operations.js';
 export {
-  importCloud,
-  importControl,
-  importLines,
-  LINE_FORMATS,
-  importGrid,
-  importSurface,
-} from './intake-operations.js';
-export type { ImportGridParameters, ImportSurfaceParameters } from './intake-operations.js';
+  lengthIn,
+  parameterFields,
+  presetValues,
+  referencesOf,
+  withReferences,
+  type ParameterField,
+  type ParameterMeta,
+  type Referable,
+  type Reference,
+} from './parameters/index.js';
 export {
   buildSurface,
+  cleaningOperations,
+  copyToCloud,
   drawContours,
   drawProfile,
+  editClasses,
+  editPoints,
   editSurface,
+  findBridges,
+  findFloating,
+  findGround,
+  findIsolated,
+  findLow,
+  findObjects,
+  findOutliers,
+  findUnreliable,
+  findWater,
+  importCloud,
+  importControl,
+  importGrid,
+  importLines,
+  importSurface,
+  joinClouds,
+  LABEL_READINGS,
+  LINE_FORMATS,
   makeGrid,
   measureVolume,
+  numberPoints,
+  operationById,
+  operations,
+  restore,
+  setClass,
   stateAccuracy,
-} from './terrain-operations.js';
-export { editPoints, numberPoints, thinCloud } from './thinning-operations.js';
-export { operationById, operations } from './operations.js';
-export type {
-  BuildSurfaceParameters,
-  CarryClassesParameters,
-  DrawContoursParameters,
-  DrawProfileParameters,
-  EditSurfaceParameters,
-  FindGroundParameters,
-  FindObjectsParameters,
-  FindBridgesParameters,
-  FindWaterParameters,
-  MakeGridParameters,
-  MeasureVolumeParameters,
-  StateAccuracyParameters,
-  NumberPointsParameters,
-  EditPointsParameters,
-  OperationId,
-  ThinCloudParameters,
-} from './operations.js';
-export type { OperationDescription, Preset } from './operation-description.js';
-export { parameterFields, presetValues, type ParameterField } from './parameter-fields.js';
+  thinCloud,
+  transferClasses,
+  WATER_TREATMENTS,
+  withhold,
+  type BuildSurfaceParameters,
+  type CleaningOperationId,
+  type DrawContoursParameters,
+  type DrawProfileParameters,
+  type EditPointsParameters,
+  type EditSurfaceParameters,
+  type FindBridgesParameters,
+  type FindGroundParameters,
+  type FindObjectsParameters,
+  type FindWaterParameters,
+  type ImportCloudParameters,
+  type ImportControlParameters,
+  type ImportGridParameters,
+  type ImportLinesParameters,
+  type ImportSurfaceParameters,
+  type JoinCloudsParameters,
+  type MakeGridParameters,
+  type MeasureVolumeParameters,
+  type NumberPointsParameters,
+  type OperationDescription,
+  type OperationId,
+  type Preset,
+  type StateAccuracyParameters,
+  type ThinCloudParameters,
+  type TransferClassesParameters,
+} from './operations/index.js';
+export {
+  describeProduct,
+  formatsOf,
+  inputSchema,
+  isKind,
+  kindById,
+  PRODUCT_KINDS,
+  productKindIds,
+  productSchema,
+  profileSchema,
+  spotPointSchema,
+  type FactsOf,
+  type FileFormat,
+  type FormatOf,
+  type KindOf,
+  type Product,
+  type ProductInput,
+  type ProductKind,
+  type ProductKindId,
+  type ProductOf,
+  type ProfileResource,
+  type SpotPoint,
+} from './products/index.js';
 export { stageIds, stages, stageSchema } from './stages.js';
 export type { Stage, StageFacts } from './stages.js';
+export { figureSchema, type Figure } from './figures.js';
 export {
   boundsSchema,
   cloudNodeSchema,
@@ -52,15 +108,10 @@ export {
   controlLookSchema,
   controlPointSchema,
   controlRoleSchema,
-  contourSetSchema,
   crsEntrySchema,
   crsSchema,
-  figureSchema,
   groundDoubtSchema,
   groundPreviewSchema,
-  profileSchema,
-  surfaceFaultSchema,
-  spotPointSchema,
   groundProposalSchema,
   historyEntrySchema,
   historySchema,
@@ -71,48 +122,48 @@ export {
   newJobSchema,
   objectGroupSchema,
   problemSchema,
-  productSchema,
   runSchema,
-  surfaceSchema,
+  surfaceFaultSchema,
   windowSchema,
   workbenchSchema,
 } from './resources.js';
 export type {
   Cloud,
+  CloudNode,
   CloudReport,
+  CloudWindow,
   ControlLook,
   ControlPoint,
-  GroundDoubtResource,
-  ObjectGroupResource,
-  GroundPreview,
-  ProfileResource,
-  SurfaceFaultResource,
-  SpotPoint,
-  Product,
-  GroundProposalResource,
-  CloudNode,
-  ContourSetResource,
   Crs,
   CrsEntry,
-  Figure,
+  GroundDoubtResource,
+  GroundPreview,
+  GroundProposalResource,
   History,
   HistoryEntry,
   Job,
   JobEvent,
   NewJob,
+  ObjectGroupResource,
   Problem,
   Run,
-  Surface,
-  CloudWindow,
+  SurfaceFaultResource,
   Workbench,
 } from './resources.js';
 export { textColumnSchema, textLayoutSchema } from './text-layout.js';
-export { PRODUCT_FILE_FORMATS, POINT_FILE_FORMATS, pointExportSchema } from './exports.js';
-export type { ProductFileFormat, PointExport, PointFileFormat } from './exports.js';
+export { POINT_FILE_FORMATS, pointExportSchema } from './exports.js';
+export type { PointExport, PointFileFormat } from './exports.js';
 export { endpoints, SHOWN_COLUMNS } from './endpoints/index.js';
+export type {
+  cloudEndpoints,
+  intakeEndpoints,
+  jobEndpoints,
+  productEndpoints,
+  runEndpoints,
+} from './endpoints/index.js';
+export type { Endpoint, EndpointId } from './endpoints/index.js';
 export { newPinSchema, pinSchema } from './pins.js';
 export type { NewPin, Pin } from './pins.js';
-export type { Endpoint, EndpointId } from './endpoints/index.js';
 export { openApiDocument } from './open-api.js';
 export {
   crsChoiceSchema,
@@ -120,14 +171,11 @@ export {
   folderSchema,
   geoidSchema,
   heightsSchema,
-  importRequestSchema,
   incomingFileSchema,
 } from './incoming.js';
-export type { CrsChoice, FileLook, Finding, Folder, Geoid, ImportRequest, IncomingFile } from './incoming.js';
+export type { CrsChoice, FileLook, Finding, Folder, Geoid, IncomingFile } from './incoming.js';
 export { classCodeSchema, jobClassSchema } from './classes.js';
 export type { JobClass } from './classes.js';
-export { copyToCloud, editClasses, handOperations, restore, setClass, withhold } from './hand-operations.js';
-export type { SetClassParameters } from './hand-operations.js';
 export {
   asSelection,
   patchRequestSchema,
@@ -137,12 +185,3 @@ export {
   visibleSchema,
 } from './selections.js';
 export type { Patch, PatchRequest, SelectionCount } from './selections.js';
-export {
-  cleaningOperations,
-  findFloating,
-  findIsolated,
-  findLow,
-  findOutliers,
-  findUnreliable,
-} from './cleaning-operations.js';
-export type { CleaningOperationId } from './cleaning-operations.js';

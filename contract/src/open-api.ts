@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { endpoints, type Endpoint } from './endpoints/index.js';
-import { operations } from './operations.js';
+import { incomingFileSchema } from './incoming.js';
+import { operations, type OperationDescription } from './operations/index.js';
 import { problemSchema } from './resources.js';
 
 const json = (schema: z.ZodType, io: 'input' | 'output') => {
@@ -25,12 +26,18 @@ export function openApiDocument(): Record<string, unknown> {
         ...Object.fromEntries(
           operations.map((operation) => [
             operation.id,
-            { description: operation.does, ...json(operation.parameters('metre'), 'input') },
+            { description: operation.does, ...json(bodyOf(operation), 'input') },
           ]),
         ),
       },
     },
   };
+}
+
+/** What an operation is started with: its parameters, in metres, and its file where it works from one. */
+function bodyOf(operation: OperationDescription): z.ZodType {
+  const parameters = operation.parameters('metre');
+  return operation.takesFile ? z.strictObject({ file: incomingFileSchema, ...parameters.shape }) : parameters;
 }
 
 function describe(operationId: string, endpoint: Endpoint): Record<string, unknown> {

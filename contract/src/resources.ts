@@ -2,7 +2,9 @@ import { DOUBT_KINDS } from '@pampero/core/ground';
 import { SURFACE_FAULTS } from '@pampero/core/terrain';
 import { z } from 'zod';
 import { jobClassSchema } from './classes.js';
+import { figureSchema } from './figures.js';
 import { pinSchema } from './pins.js';
+import { productSchema } from './products/index.js';
 import { stageSchema } from './stages.js';
 
 export const lengthUnitSchema = z.enum(['metre', 'us-survey-foot', 'international-foot']);
@@ -91,8 +93,10 @@ export const cloudSchema = z.strictObject({
     strips: z.array(z.int()),
   }),
   warnings: z.array(z.strictObject({ code: z.string(), message: z.string() })),
-  /** Changes with every edit of the classes; undo brings the earlier one back. */
+  /** Changes with every edit of classes and flags; undo brings the earlier one back. */
   revision: z.int(),
+  /** Changes with classes and with what is withheld: what a surface is made of. */
+  classRevision: z.int(),
 });
 export type Cloud = z.infer<typeof cloudSchema>;
 
@@ -123,78 +127,6 @@ export const windowSchema = z.strictObject({
   nodes: z.int(),
 });
 export type CloudWindow = z.infer<typeof windowSchema>;
-
-/** Where a product came from, and whether that has changed since. */
-const provenance = {
-  operation: z.string(),
-  parameters: z.record(z.string(), z.unknown()),
-  madeAt: z.iso.datetime(),
-  isStale: z.boolean(),
-};
-
-export const surfaceSchema = z.strictObject({
-  id: z.int(),
-  name: z.string(),
-  ...provenance,
-  cloudId: z.int(),
-  cloudRevision: z.int(),
-  origin: z.tuple([z.number(), z.number()]),
-  facts: z.strictObject({
-    points: z.int(),
-    facets: z.int(),
-    areaInPlan: z.number(),
-    areaOnSlope: z.number(),
-    lowest: z.number(),
-    highest: z.number(),
-    longestSide: z.number(),
-  }),
-  pointsThinned: z.int(),
-  duplicatesDropped: z.int(),
-  facetsLeftOut: z.int(),
-  /** Surfaces whose place it took as it was edited: what was made from them can be made from it. */
-  replaced: z.array(z.int()).optional(),
-  /** Of lines: sides held and not, points beside them left out; missing in surfaces of older jobs. */
-  edgesHeld: z.int().optional(),
-  edgesNotHeld: z.int().optional(),
-  pointsBesideLines: z.int().optional(),
-  /** Edits by hand that did not fit the surface built anew. */
-  editsRefused: z.int().optional(),
-});
-export type Surface = z.infer<typeof surfaceSchema>;
-
-export const contourSetSchema = z.strictObject({
-  id: z.int(),
-  name: z.string(),
-  ...provenance,
-  surfaceId: z.int(),
-  facts: z.strictObject({
-    lines: z.int(),
-    indexLines: z.int(),
-    vertices: z.int(),
-    levels: z.int(),
-    lowest: z.number().optional(),
-    highest: z.number().optional(),
-    length: z.number(),
-    /** Of it where few points stand behind the lines. */
-    obscured: z.number().optional(),
-    depressions: z.int().optional(),
-    /** How far smoothing has moved them; see `Departure` in the core. */
-    departure: z.strictObject({ worst: z.number(), p95: z.number(), planP95: z.number() }).optional(),
-  }),
-});
-export type ContourSetResource = z.infer<typeof contourSetSchema>;
-
-/** What is made besides surfaces and contours: lines, grids, volumes, statements of accuracy. */
-export const productSchema = z.strictObject({
-  id: z.int(),
-  kind: z.enum(['lines', 'grid', 'volume', 'accuracy', 'spots', 'profile']),
-  name: z.string(),
-  ...provenance,
-  /** The product or cloud it hangs on; 0 for none. */
-  inputId: z.int(),
-  facts: z.record(z.string(), z.unknown()),
-});
-export type Product = z.infer<typeof productSchema>;
 
 export const controlRoleSchema = z.enum(['control', 'check']);
 
@@ -287,22 +219,6 @@ export const groundPreviewSchema = z.strictObject({
 });
 export type GroundPreview = z.infer<typeof groundPreviewSchema>;
 
-/** Surfaces cut along a line, and points of a cloud beside it. Null where there is no surface. */
-export const profileSchema = z.strictObject({
-  surfaces: z.array(
-    z.strictObject({
-      id: z.int(),
-      name: z.string(),
-      station: z.array(z.number()),
-      easting: z.array(z.number()),
-      northing: z.array(z.number()),
-      elevation: z.array(z.number().nullable()),
-    }),
-  ),
-  points: z.strictObject({ station: z.array(z.number()), elevation: z.array(z.number()) }),
-});
-export type ProfileResource = z.infer<typeof profileSchema>;
-
 /** A place of a surface to be looked at; see `SurfaceFault` in the core. */
 export const surfaceFaultSchema = z.strictObject({
   kind: z.enum(SURFACE_FAULTS),
@@ -312,16 +228,6 @@ export const surfaceFaultSchema = z.strictObject({
   size: z.number(),
 });
 export type SurfaceFaultResource = z.infer<typeof surfaceFaultSchema>;
-
-/** A numbered point, in the coordinates of the job. */
-export const spotPointSchema = z.strictObject({
-  number: z.string(),
-  easting: z.number(),
-  northing: z.number(),
-  elevation: z.number(),
-  code: z.string(),
-});
-export type SpotPoint = z.infer<typeof spotPointSchema>;
 
 /** A place where the ground is most likely wrong; see `GroundDoubt` in the core. */
 export const groundDoubtSchema = z.strictObject({
@@ -344,14 +250,6 @@ export const groundProposalSchema = z.strictObject({
   reasons: z.array(z.string()),
 });
 export type GroundProposalResource = z.infer<typeof groundProposalSchema>;
-
-/** A figure of a summary: what it is, its value, its unit. */
-export const figureSchema = z.strictObject({
-  label: z.string(),
-  value: z.union([z.number(), z.string()]),
-  quantity: z.enum(['count', 'length', 'area', 'share', 'seconds', 'text']),
-});
-export type Figure = z.infer<typeof figureSchema>;
 
 export const problemSchema = z.object({
   type: z.string(),
@@ -410,7 +308,7 @@ export const runSchema = z.strictObject({
   outcome: z.string().optional(),
   /** The field book's entry, once done. */
   historyId: z.int().optional(),
-  /** What it made: a cloud, surface or contour set. */
+  /** What it made: a cloud or a product. */
   productId: z.int().optional(),
   error: problemSchema.optional(),
 });
@@ -421,7 +319,7 @@ export const jobEventSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('run'), run: runSchema }),
   z.strictObject({
     kind: z.literal('changed'),
-    parts: z.array(z.enum(['clouds', 'surfaces', 'contours', 'control', 'history', 'pins'])),
+    parts: z.array(z.enum(['clouds', 'products', 'control', 'history', 'pins'])),
   }),
 ]);
 export type JobEvent = z.infer<typeof jobEventSchema>;
@@ -429,8 +327,6 @@ export type JobEvent = z.infer<typeof jobEventSchema>;
 export const workbenchSchema = z.strictObject({
   job: jobSchema,
   clouds: z.array(cloudSchema),
-  surfaces: z.array(surfaceSchema),
-  contours: z.array(contourSetSchema),
   products: z.array(productSchema),
   /** Surveyed points there are. */
   controlCount: z.int(),

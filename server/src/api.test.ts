@@ -61,11 +61,11 @@ describe('jobs', () => {
     const { jobId } = await jobWithField('Traveller');
     const file = await host.api.raw(`/jobs/${jobId}/file`);
     expect(file.status).toBe(200);
-    const back = await host.api.call('putBackJob', '/jobs/file', { body: file.body });
-    expect(back).toMatchObject({ name: 'Traveller (put back)', pointCount: 10_800, cloudCount: 1 });
+    const back = await host.api.call('restoreJob', '/jobs/file', { body: file.body });
+    expect(back).toMatchObject({ name: 'Traveller (restored)', pointCount: 10_800, cloudCount: 1 });
     expect(back.id).not.toBe(jobId);
     await host.api.call('removeJob', `/jobs/${jobId}`);
-    const again = await host.api.call('putBackJob', '/jobs/file', { body: file.body });
+    const again = await host.api.call('restoreJob', '/jobs/file', { body: file.body });
     expect(again).toMatchObject({ id: jobId, name: 'Traveller' });
   });
 
@@ -97,7 +97,7 @@ describe('the work, from import to export', () => {
     });
     expect(now.clouds[0]!.bounds.min[0]).toBeCloseTo(5_512_000, 1);
 
-    const ground = await host.api.operate(jobId, 'find-ground', { cloudId, cell: '100 cm' });
+    const ground = await host.api.operate(jobId, 'find-ground', { clouds: [cloudId], cell: '100 cm' });
     expect(ground).toMatchObject({ state: 'done' });
     now = await read();
     // The roof covers 100 of 3600 m².
@@ -105,40 +105,44 @@ describe('the work, from import to export', () => {
     expect(now.clouds[0]!.classCounts['1']).toBeGreaterThan(10_800 * 0.02);
     const found = now.clouds[0]!.classCounts;
 
-    const surface = await host.api.operate(jobId, 'build-surface', { cloudId, name: 'Bare field' });
+    const surface = await host.api.operate(jobId, 'build-surface', { clouds: [cloudId], name: 'Bare field' });
     const contours = await host.api.operate(jobId, 'draw-contours', { surfaceId: surface.productId, interval: 0.25 });
     expect([surface.state, contours.state]).toEqual(['done', 'done']);
     now = await read();
-    expect(now.surfaces[0]).toMatchObject({ name: 'Bare field', isStale: false });
+    const made = () => Promise.all([host.api.made(jobId, 'surface'), host.api.made(jobId, 'contours')]);
+    let [[bare], [lines]] = await made();
+    expect(bare).toMatchObject({ name: 'Bare field', isStale: false });
     // The plane rises 0.02 · 60 + 0.01 · 60 = 1.8 m from 30.
-    expect(now.surfaces[0]!.facts.highest).toBeLessThan(31.9);
-    expect(now.contours[0]!.facts.levels).toBe(7);
+    expect(bare!.facts.highest).toBeLessThan(31.9);
+    expect(lines!.facts.levels).toBe(7);
 
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     now = await read();
-    expect([now.surfaces.length, now.contours.length, now.history.canRedo]).toEqual([0, 0, true]);
+    expect([now.products.length, now.history.canRedo]).toEqual([0, true]);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     expect((await read()).clouds[0]!.classCounts).toEqual({ '1': 10_800 });
     for (let i = 0; i < 3; i++) await host.api.call('redo', `/jobs/${jobId}/redo`);
     now = await read();
     expect(now.clouds[0]!.classCounts).toEqual(found);
-    expect(now.surfaces[0]!.isStale).toBe(false);
+    expect((await made()).flat().map(({ isStale }) => isStale)).toEqual([false, false]);
 
-    await host.api.operate(jobId, 'find-ground', { cloudId, tolerance: '2 cm' });
+    await host.api.operate(jobId, 'find-ground', { clouds: [cloudId], tolerance: '5 mm' });
     now = await read();
-    expect([now.surfaces[0]!.isStale, now.contours[0]!.isStale]).toEqual([true, true]);
-    for (const run of await host.api.call('rebuildStale', `/jobs/${jobId}/rebuild`))
-      expect((await host.api.ended(jobId, run)).state).toBe('done');
+    [[bare], [lines]] = await made();
+    expect([bare!.staleBecause, lines!.staleBecause]).toEqual(['Classes of strip have changed.', 'Bare field is stale.']);
+    expect((await host.api.rebuild(jobId)).runs.map(({ state }) => state)).toEqual(['done', 'done']);
     now = await read();
-    expect(now.surfaces.map((s) => [s.name, s.isStale])).toEqual([['Bare field', false]]);
-    expect(now.contours.map((c) => [c.surfaceId, c.isStale])).toEqual([[now.surfaces[0]!.id, false]]);
+    [[bare], [lines]] = await made();
+    expect(now.products).toHaveLength(2);
+    expect(bare).toMatchObject({ name: 'Bare field', isStale: false });
+    expect(lines).toMatchObject({ isStale: false, parameters: { surfaceId: bare!.id } });
     expect(now.history.entries.map((entry) => entry.state)).toEqual(Array(7).fill('done'));
   });
 
   test('the cloud comes back with its new classes and every attribute; versions 1.4 and 1.2, all or some classes', async () => {
     const { jobId, cloudId } = await jobWithField();
-    await host.api.operate(jobId, 'find-ground', { cloudId });
+    await host.api.operate(jobId, 'find-ground', { clouds: [cloudId] });
     const source = fieldWithShed();
     const byTime = new Map(Array.from(source.gpsTime!, (time, i) => [time, i]));
     for (const version of ['1.4', '1.2']) {
@@ -170,7 +174,7 @@ describe('the work, from import to export', () => {
 
   test('a LAZ export comes in again as the same cloud', async () => {
     const { jobId, cloudId } = await jobWithField();
-    await host.api.operate(jobId, 'find-ground', { cloudId });
+    await host.api.operate(jobId, 'find-ground', { clouds: [cloudId] });
     const { body, status } = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/points?version=1.2&format=laz`);
     expect(status).toBe(200);
     expect(body.length).toBeLessThan(field.length / 2);
@@ -197,19 +201,14 @@ describe('the work, from import to export', () => {
     expect(clouds[1]).toMatchObject({ pointCount: 2, source: { format: 'PLY, ascii' } });
     const wrong = await host.api.import(jobId, Buffer.from('Dear surveyor, no points here.'), 'letter.txt');
     expect(wrong).toMatchObject({ state: 'failed', error: { code: 'not-this-format' } });
-    const layout = encodeURIComponent(
-      JSON.stringify({
+    const layout = {
         delimiter: ' ',
         hasDecimalComma: false,
         skippedLines: 0,
         columns: ['northing', 'easting', 'elevation'],
-      }),
-    );
-    const run = await host.api.call('importCloud', `/jobs/${jobId}/clouds`, {
-      body: Buffer.from('1 2 3\n4 5 6'),
-      query: `?fileName=a.txt&layout=${layout}`,
-    });
-    expect((await host.api.ended(jobId, run)).state).toBe('done');
+      };
+    const run = await host.api.import(jobId, Buffer.from('1 2 3\n4 5 6'), 'a.txt', { layout });
+    expect(run.state).toBe('done');
     expect((await host.api.read(jobId)).clouds[2]!.bounds).toEqual({ min: [2, 1, 3], max: [5, 4, 6] });
     expect(await readdir(join(host.data, 'scratch'))).toEqual([]);
   });
@@ -241,10 +240,8 @@ describe('the work, from import to export', () => {
       ([e, n], i) => `C${i},${6_150_000 + n!},${5_512_000 + e!},${(30 + 0.02 * e! + 0.01 * n! - 0.05).toFixed(3)},GCP`,
     );
     const text = ['point,northing,easting,elevation,code', ...rows, 'OUT,6150500,5512500,30,GCP'].join('\n');
-    const run = await host.api.call('importControl', `/jobs/${jobId}/control`, {
-      body: { text, fileName: 'c.csv', order: 'PNEZD', role: 'check' },
-    });
-    expect((await host.api.ended(jobId, run)).outcome).toBe('8 check points from c.csv');
+    const run = await host.api.fromFile(jobId, 'import-control', text, 'c.csv', { order: 'PNEZD', role: 'check' });
+    expect(run.outcome).toBe('8 check points from c.csv');
     const look = await host.api.call('lookAtControl', `/jobs/${jobId}/clouds/${cloudId}/control`);
     expect(look.points.filter((point) => point.difference !== undefined)).toHaveLength(7);
     // The field's scatter is 0 to 1 cm up: 5 mm in the mean.
@@ -256,10 +253,9 @@ describe('the work, from import to export', () => {
     expect((await host.api.read(jobId)).controlCount).toBe(0);
     await host.api.call('redo', `/jobs/${jobId}/redo`);
     expect((await host.api.read(jobId)).controlCount).toBe(8);
-    const wrong = await host.api.raw(`/jobs/${jobId}/control`, {
+    const wrong = await host.api.raw(`/jobs/${jobId}/operations/import-control/file?fileName=c.csv`, {
       method: 'POST',
-      body: JSON.stringify({ text: 'C1,1,2,3\nC2,x,2,3', fileName: 'c.csv' }),
-      headers: { 'content-type': 'application/json' },
+      body: 'C1,1,2,3\nC2,x,2,3',
     });
     expect(wrong.json()).toMatchObject({ status: 422, detail: expect.stringMatching(/c\.csv, line 2/) as string });
   });
@@ -285,20 +281,15 @@ describe('the work, from import to export', () => {
 
   test('contours leave as DXF and the surface as LandXML, named after themselves', async () => {
     const { jobId, cloudId } = await jobWithField();
-    const { productId: surfaceId } = await host.api.operate(jobId, 'build-surface', { cloudId, classes: [1] });
+    const { productId: surfaceId } = await host.api.operate(jobId, 'build-surface', { clouds: [cloudId], classes: [1] });
     const { productId: contoursId } = await host.api.operate(jobId, 'draw-contours', { surfaceId });
-    const dxf = await host.api.raw(`/jobs/${jobId}/contours/${contoursId}/dxf`);
-    expect(Buffer.from(dxf.body).toString()).toMatch(/POLYLINE[\s\S]*EOF\s*$/);
-    const xml = await host.api.raw(`/jobs/${jobId}/surfaces/${surfaceId}/landxml`);
-    expect(Buffer.from(xml.body).toString()).toMatch(/<Surface name="Unclassified"/);
+    expect((await host.api.file(jobId, contoursId, 'dxf')).toString()).toMatch(/POLYLINE[\s\S]*EOF\s*$/);
+    expect((await host.api.file(jobId, surfaceId, 'landxml')).toString()).toMatch(/<Surface name="Unclassified"/);
   });
 
   test('a cancelled import keeps nothing and says so', async () => {
     const { id: jobId } = await host.api.newJob('Cancelled');
-    const run = await host.api.call('importCloud', `/jobs/${jobId}/clouds`, {
-      body: field,
-      query: '?fileName=field.las',
-    });
+    const run = await host.api.startFromFile(jobId, 'import-cloud', field, 'field.las');
     await host.api.call('cancelRun', `/jobs/${jobId}/runs/${run.id}`);
     expect((await host.api.ended(jobId, run)).state).toBe('cancelled');
     const now = await host.api.read(jobId);
@@ -309,7 +300,7 @@ describe('the work, from import to export', () => {
     const { jobId, cloudId } = await jobWithField();
     const start = (distance: string) =>
       host.api.call('startOperation', `/jobs/${jobId}/operations/find-ground`, {
-        body: { cloudId, tolerance: distance },
+        body: { clouds: [cloudId], tolerance: distance },
       });
     const runs = await Promise.all([start('1 cm'), start('20 cm')]);
     for (const run of runs) expect((await host.api.ended(jobId, run)).state).toBe('done');
@@ -330,7 +321,7 @@ describe('the work, from import to export', () => {
     const abort = new AbortController();
     const stream = await fetch(`${host.server.url}/api/jobs/${jobId}/events`, { signal: abort.signal });
     const reader = stream.body!.pipeThrough(new TextDecoderStream()).getReader();
-    await host.api.operate(jobId, 'find-ground', { cloudId });
+    await host.api.operate(jobId, 'find-ground', { clouds: [cloudId] });
     let text = '';
     while (!text.includes('"kind":"changed"')) text += (await reader.read()).value ?? '';
     abort.abort();
@@ -384,11 +375,7 @@ describe('bad input', () => {
     for (let axis = 0; axis < 3; axis++)
       expect(Math.abs(back!.bounds.min[axis]! - (await fieldBounds())[axis]!)).toBeLessThan(0.0021);
 
-    const kept = await host.api.call('importCloud', `/jobs/${utm.id}/clouds`, {
-      body: field,
-      query: '?fileName=kept.las&coordinates=kept',
-    });
-    await host.api.ended(utm.id, kept);
+    await host.api.import(utm.id, field, 'kept.las', { coordinates: 'kept' });
     expect((await host.api.read(utm.id)).clouds[1]!.warnings.map((w) => w.code)).toEqual(['crs-differs']);
   });
 
@@ -429,7 +416,7 @@ describe('bad input', () => {
     const { jobId, cloudId } = await jobWithField();
     const answer = await host.api.raw(`/jobs/${jobId}/operations/find-ground`, {
       method: 'POST',
-      body: JSON.stringify({ cloudId, ...parameters }),
+      body: JSON.stringify({ clouds: [cloudId], ...parameters }),
       headers: { 'content-type': 'application/json' },
     });
     expect(answer.json()).toMatchObject({
@@ -440,7 +427,7 @@ describe('bad input', () => {
 
   test('a surface from a class with no points fails with a way out', async () => {
     const { jobId, cloudId } = await jobWithField();
-    expect(await host.api.operate(jobId, 'build-surface', { cloudId, classes: [9] })).toMatchObject({
+    expect(await host.api.operate(jobId, 'build-surface', { clouds: [cloudId], classes: [9] })).toMatchObject({
       state: 'failed',
       error: { code: 'too-few-points', mend: expect.any(String) as string },
     });
@@ -448,7 +435,7 @@ describe('bad input', () => {
 
   test('a cloud, surface, job or address that is not there is a 404 with words', async () => {
     const { id } = await host.api.newJob();
-    for (const path of [`/jobs/${id}/clouds/99`, `/jobs/${id}/surfaces/1/landxml`, '/jobs/nowhere', '/nonsense']) {
+    for (const path of [`/jobs/${id}/clouds/99`, `/jobs/${id}/products/1/file?format=landxml`, '/jobs/nowhere', '/nonsense']) {
       const answer = await host.api.raw(path);
       expect(answer.json(), path).toMatchObject({ status: 404, code: 'not-found' });
     }

@@ -1,5 +1,6 @@
 import { copyFile, mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
+import { importCloud } from '@pampero/contract';
 import { ensureDemoFiles } from '@pampero/demo';
 import type { RunningServer } from './server.js';
 import { geoidsFolder, type Settings } from './settings.js';
@@ -15,10 +16,12 @@ export async function ensureDemoJob(server: RunningServer, settings: Settings): 
   const job = await server.library.create({ name: DEMO_JOB_NAME, epsg: 5347 });
   const copy = server.library.scratchPath('.las');
   await copyFile(files.lidar, copy); // an import takes its file away when done
-  const { finished } = await server.operations.startImport(job.id, copy, {
-    fileName: basename(files.lidar),
-    name: 'Lidar, 5 strips',
-  });
+  const { finished } = await server.operations.startWithFile(
+    job.id,
+    importCloud.id,
+    { path: copy, fileName: basename(files.lidar) },
+    { name: 'Lidar, 5 strips' },
+  );
   const run = await finished;
   if (run.state !== 'done') throw new Error(`The demo job could not be made: ${run.outcome ?? run.state}`);
 }

@@ -1,4 +1,4 @@
-import type { Run } from '@pampero/contract';
+import type { Run, SpotPoint } from '@pampero/contract';
 import { newPointBatch, type PointBatch } from '@pampero/core/cloud';
 import { bufferSource } from '@pampero/core/formats';
 import { openLas } from '@pampero/core/formats/las';
@@ -228,18 +228,18 @@ describe('what stands on the ground', () => {
     const one = await jobWithField('Objects');
     const { clouds } = await host.api.read(one);
     const cloudId = clouds[0]!.id;
-    const early = await host.api.operate(one, 'find-objects', { cloudId });
+    const early = await host.api.operate(one, 'find-objects', { clouds: [cloudId] });
     expect(early).toMatchObject({ state: 'failed', error: { code: 'no-ground' } });
-    await host.api.operate(one, 'find-ground', { cloudId });
-    const run = await host.api.operate(one, 'find-objects', { cloudId });
+    await host.api.operate(one, 'find-ground', { clouds: [cloudId] });
+    const run = await host.api.operate(one, 'find-objects', { clouds: [cloudId] });
     expect(run.state).toBe('done');
     const roof = expected(fieldWithShed(), 25, 25, 35, 35, 35);
     const found = (await counts(one))[6] ?? 0;
     // Three points a square metre are few: the outermost ones of the roof may be left.
     expect(found).toBeGreaterThan(0.85 * roof);
     expect(found).toBeLessThan(1.05 * roof);
-    const turned = await refused(one, 'operations/find-objects', { cloudId, mediumFrom: 5, highFrom: 2 });
-    expect(turned.detail).toContain('one over the other');
+    const turned = await refused(one, 'operations/find-objects', { clouds: [cloudId], mediumFrom: 5, highFrom: 2 });
+    expect(turned.detail).toContain('Low must start below medium');
     await host.api.call('undo', `/jobs/${one}/undo`);
     expect((await counts(one))[6]).toBeUndefined();
   });
@@ -249,8 +249,8 @@ describe('thinning', () => {
   test('by spacing: key points no nearer than it; withheld instead; undone', async () => {
     const jobId = await jobWithField('Thin');
     const cloudId = (await host.api.read(jobId)).clouds[0]!.id;
-    const run = await host.api.operate(jobId, 'thin-cloud', { cloudId, classes: [1], distance: '2 m' });
-    expect(run.outcome).toMatch(/of 10.800 points stay, flagged as key points/);
+    const run = await host.api.operate(jobId, 'thin-cloud', { clouds: [cloudId], classes: [1], distance: '2 m' });
+    expect(run.outcome).toMatch(/of 10.800 points kept, flagged as key points/);
     const file = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/points?format=las`);
     const kept: number[][] = [];
     for await (const batch of (await openLas(bufferSource('thin.las', file.body))).batches())
@@ -262,7 +262,7 @@ describe('thinning', () => {
         expect(Math.hypot(x! - u!, y! - v!, z! - w!)).toBeGreaterThanOrEqual(2 - 1e-9);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     await host.api.operate(jobId, 'thin-cloud', {
-      cloudId,
+      clouds: [cloudId],
       classes: [1],
       method: 'lowest',
       cell: 10,
@@ -275,16 +275,16 @@ describe('thinning', () => {
     expect(left).toBeLessThanOrEqual(49);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     const drawn = await host.api.operate(jobId, 'thin-cloud', {
-      cloudId,
+      clouds: [cloudId],
       classes: [1],
       method: 'count',
       count: 1234,
       outcome: 'withhold',
     });
-    expect(drawn.outcome).toMatch(/^1.234 of 10.800 points stay/);
+    expect(drawn.outcome).toMatch(/^1.234 of 10.800 points kept/);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     const key = await host.api.operate(jobId, 'thin-cloud', {
-      cloudId,
+      clouds: [cloudId],
       classes: [1],
       method: 'key-points',
       tolerance: '5 cm',
@@ -301,26 +301,24 @@ describe('thinning', () => {
     expect(Number.parseFloat(String(worst.value))).toBeLessThanOrEqual(0.05);
     expect(furthest).toBeCloseTo(Number.parseFloat(String(worst.value)), 3);
     expect(clouds).toHaveLength(2);
-    expect(clouds[1]!.pointCount).toBe(figures.find(({ label }) => label === 'Stay')!.value);
+    expect(clouds[1]!.pointCount).toBe(figures.find(({ label }) => label === 'Kept')!.value);
     // What was found in the thinned cloud goes back to all the points; the kept points leave with numbers.
     const thinned = clouds[1]!.id;
-    await host.api.operate(jobId, 'find-ground', { cloudId: thinned, cell: 4, tolerance: 0.2, largestBuilding: 20 });
-    const carried = await host.api.operate(jobId, 'carry-classes', { fromId: thinned, cloudId, distance: 3 });
-    expect(carried.outcome).toMatch(/have the class of their nearest/);
+    await host.api.operate(jobId, 'find-ground', { clouds: [thinned], cell: 4, tolerance: 0.2, largestBuilding: 20 });
+    const carried = await host.api.operate(jobId, 'transfer-classes', { fromId: thinned, clouds: [cloudId], distance: 3 });
+    expect(carried.outcome).toMatch(/got the class of the nearest point/);
     const numbered = await host.api.operate(jobId, 'number-points', {
-      cloudId: thinned,
+      clouds: [thinned],
       which: 'all',
       classes: [1, 2],
       start: 101,
       prefix: 'P',
     });
     expect(numbered.outcome).toMatch(/points, P101 to P\d+/);
-    const csv = await host.api.raw(`/jobs/${jobId}/products/${numbered.productId}/file?format=points-penzd`);
-    expect(Buffer.from(csv.body).toString()).toMatch(
+    expect((await host.api.file(jobId, numbered.productId, 'csv-penzd')).toString()).toMatch(
       /^point,easting,northing,elevation,code\nP101,55\d+\.\d{3},61\d+\.\d{3},\d\d\.\d{3},GND\n/,
     );
-    const dxf = await host.api.raw(`/jobs/${jobId}/products/${numbered.productId}/file?format=points-dxf`);
-    expect(Buffer.from(dxf.body).toString()).toMatch(/\nTEXT\n8\nSPOTS-NUMBER\n/);
+    expect((await host.api.file(jobId, numbered.productId, 'dxf')).toString()).toMatch(/\nTEXT\n8\nSPOTS-NUMBER\n/);
     // The list is looked through: a number and a code changed, a point left out; a number twice is refused.
     const edit = (spotsId: number, changes: object[]) => host.api.operate(jobId, 'edit-points', { spotsId, changes });
     const twice = await edit(numbered.productId!, [{ index: 0, number: 'P102' }]);
@@ -330,11 +328,11 @@ describe('thinning', () => {
       { index: 1, isLeftOut: true },
     ]);
     expect(edited.outcome).toBe('1 changed, 1 left out');
-    const list = await host.api.call('readSpots', `/jobs/${jobId}/spots/${edited.productId}`);
+    const list = JSON.parse((await host.api.shown(jobId, edited.productId)).toString()) as SpotPoint[];
     expect(list.slice(0, 2).map(({ number, code }) => `${number} ${code}`)).toEqual(['BM1 BM', 'P103 GND']);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     expect((await host.api.read(jobId)).products.at(-1)!.id).toBe(numbered.productId);
-    const none = await host.api.operate(jobId, 'thin-cloud', { cloudId, classes: [5] });
+    const none = await host.api.operate(jobId, 'thin-cloud', { clouds: [cloudId], classes: [5] });
     expect(none).toMatchObject({ state: 'failed', error: { code: 'nothing-selected' } });
   });
 });
@@ -379,7 +377,7 @@ describe('searches for points that are not real', () => {
     ['find-outliers', { neighbours: 6, deviations: 6 }, 12],
   ])('%s finds what was planted, puts it to noise, and undo brings it back', async (operation, parameters, planted) => {
     const { jobId, cloudId } = await job(operation);
-    const run = await host.api.operate(jobId, operation, { cloudId, ...parameters });
+    const run = await host.api.operate(jobId, operation, { clouds: [cloudId], ...parameters });
     expect(run).toMatchObject({ state: 'done' });
     expect(await counts(jobId)).toEqual({ 1: 10_812 - planted, 7: planted });
     await host.api.call('undo', `/jobs/${jobId}/undo`);
@@ -398,16 +396,16 @@ describe('searches for points that are not real', () => {
     expect(clouds[0]!.hasConfidence).toBe(true);
     const low = { how: 'add', shape: { kind: 'range', attribute: 'confidence', to: 2 }, visible: shown };
     expect((await count(jobId, [low])).points).toBe(40);
-    await host.api.operate(jobId, 'find-unreliable', { cloudId: run.productId!, below: 2, radius: 0.6 });
+    await host.api.operate(jobId, 'find-unreliable', { clouds: [run.productId!], below: 2, radius: 0.6 });
     expect(await counts(jobId)).toEqual({ 1: 40, 7: 20 });
     const plain = await job('No confidence');
-    const refusedRun = await host.api.operate(plain.jobId, 'find-unreliable', { cloudId: plain.cloudId });
+    const refusedRun = await host.api.operate(plain.jobId, 'find-unreliable', { clouds: [plain.cloudId] });
     expect(refusedRun).toMatchObject({ state: 'failed', error: { code: 'no-confidence' } });
   });
 
   test('a search that finds nothing says so, and there is nothing to undo but the import', async () => {
     const { jobId, cloudId } = await job('Nothing');
-    const run = await host.api.operate(jobId, 'find-low', { cloudId, drop: 20 });
+    const run = await host.api.operate(jobId, 'find-low', { clouds: [cloudId], drop: 20 });
     expect(run.outcome).toBe('Nothing found.');
     const wrong = await refused(jobId, 'operations/find-isolated', { cloudId, radius: 'wide' });
     expect(wrong.detail).toContain('is not a length');

@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { FileLook, ImportRequest } from '@pampero/contract';
+import type { FileLook, IncomingFile } from '@pampero/contract';
 import { bufferSource } from '@pampero/core/formats';
 import { openLas } from '@pampero/core/formats/las';
 import { writeGtx } from '@pampero/core/geodesy';
@@ -87,8 +87,8 @@ async function sendInPieces(bytes: Uint8Array, piece: number): Promise<string> {
 
 const look = (jobId: string, body: Record<string, unknown>): Promise<FileLook> =>
   host.api.call('lookAtFile', `/jobs/${jobId}/look`, { body });
-const importFile = async (jobId: string, body: ImportRequest) =>
-  host.api.ended(jobId, await host.api.call('importFile', `/jobs/${jobId}/imports`, { body }));
+const importFile = (jobId: string, body: { file: IncomingFile } & Record<string, unknown>) =>
+  host.api.operate(jobId, 'import-cloud', body);
 
 describe('a file sent in pieces', () => {
   test('arrives whole across a broken connection, is looked at, comes in, and is gone', async () => {
@@ -114,7 +114,7 @@ describe('a file sent in pieces', () => {
     });
     const uploadId = created.headers.get('location')!.split('/').at(-1)!;
     const job = await host.api.newJob('Half');
-    const { status, json } = await host.api.raw(`/jobs/${job.id}/imports`, {
+    const { status, json } = await host.api.raw(`/jobs/${job.id}/operations/import-cloud`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify({ file: { uploadId, fileName: 'x.las' } }),

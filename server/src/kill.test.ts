@@ -68,7 +68,7 @@ describe('a server killed in the middle', () => {
     let api = await start();
     const { id: jobId } = await api.newJob('Kill');
     const importing = () =>
-      api.call('importCloud', `/jobs/${jobId}/clouds`, { body: new Uint8Array(bytes), query: '?fileName=demo.las' });
+      api.startFromFile(jobId, 'import-cloud', new Uint8Array(bytes), 'demo.las');
 
     const first = await progressed(api, jobId, await importing(), 0.6);
     expect(first.state).toBe('running');
@@ -91,7 +91,7 @@ describe('a server killed in the middle', () => {
     // Killed at several places of the way: while rasters are gathered, the cloth laid, points classed and classes stored.
     for (const share of [0.1, 0.5, 0.7, 0.96]) {
       const run = await api.call('startOperation', `/jobs/${jobId}/operations/find-ground`, {
-        body: { cloudId: before.id },
+        body: { clouds: [before.id] },
       });
       const seen = await progressed(api, jobId, run, share);
       await killed(child!);
@@ -106,7 +106,7 @@ describe('a server killed in the middle', () => {
       } else expect([seen.state, entry!.state]).toEqual(['running', 'interrupted']);
       expect(now.clouds[0]!.classCounts).toEqual(before.classCounts);
     }
-    const finished = await api.operate(jobId, 'find-ground', { cloudId: before.id });
+    const finished = await api.operate(jobId, 'find-ground', { clouds: [before.id] });
     expect(finished.state).toBe('done');
 
     // What was acknowledged is there after a kill right behind it.

@@ -16,7 +16,7 @@ beforeAll(async () => {
   const job = await host.api.newJob('Points out');
   await host.api.import(job.id, await lasBytes(source));
   const cloudId = (await host.api.read(job.id)).clouds[0]!.id;
-  await host.api.operate(job.id, 'find-ground', { cloudId });
+  await host.api.operate(job.id, 'find-ground', { clouds: [cloudId] });
   base = `/jobs/${job.id}/clouds/${cloudId}/points`;
 });
 afterAll(() => host.stop());
@@ -178,5 +178,5 @@ test('a cloud that came twice says how many of its points lie exactly on another
   await host.api.import(job.id, await lasBytes(twice));
   const cloudId = (await host.api.read(job.id)).clouds[0]!.id;
   const { findings } = await host.api.call('readCloudReport', `/jobs/${job.id}/clouds/${cloudId}/report`);
-  expect(findings.map((f) => f.message).join()).toMatch(/5 400 points lie exactly on another/);
+  expect(findings.map((f) => f.message).join()).toMatch(/5\s400 points lie exactly on another/);
 });

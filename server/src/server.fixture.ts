@@ -1,7 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { endpoints, type EndpointId, type Job, type Run, type Workbench } from '@pampero/contract';
+import { endpoints, type EndpointId, type Job, type OperationId, type ProductKindId, type ProductOf, type Run, type Workbench } from '@pampero/contract';
 import { newPointBatch, type PointBatch } from '@pampero/core/cloud';
 import { bufferSink } from '@pampero/core/formats';
 import { writeLas } from '@pampero/core/formats/las';
@@ -85,6 +85,42 @@ export class ApiClient {
     return this.call('readJob', `/jobs/${jobId}`);
   }
 
+  /** Products of a kind, in the order of the graph. */
+  async made<K extends ProductKindId>(jobId: string, kind: K): Promise<ProductOf<K>[]> {
+    return (await this.read(jobId)).products.filter((product) => product.kind === kind) as unknown as ProductOf<K>[];
+  }
+
+  /** The newest product of a kind. */
+  async newest<K extends ProductKindId>(jobId: string, kind: K): Promise<ProductOf<K>> {
+    return (await this.made(jobId, kind)).reduce((a, b) => (a.id > b.id ? a : b));
+  }
+
+  /** A product as a file. */
+  async file(jobId: string, productId: number | undefined, format: string): Promise<Buffer> {
+    const { status, body } = await this.raw(`/jobs/${jobId}/products/${productId}/file?format=${format}`);
+    expect(status, Buffer.from(body).toString('utf8', 0, 500)).toBe(200);
+    return Buffer.from(body);
+  }
+
+  /** What the screen shows of a product. */
+  async shown(jobId: string, productId: number | undefined, query = ''): Promise<Buffer> {
+    const { status, body } = await this.raw(`/jobs/${jobId}/products/${productId}/shown${query}`);
+    expect(status).toBe(200);
+    return Buffer.from(body);
+  }
+
+  /** Builds again what is stale and waits for the end of all of it. */
+  async rebuild(jobId: string): Promise<{ runs: Run[]; left: { name: string; because: string }[] }> {
+    const { runs, left } = await this.call('rebuildStale', `/jobs/${jobId}/rebuild`);
+    const ended: Run[] = [];
+    for (const run of runs) ended.push(await this.ended(jobId, run));
+    return { runs: ended, left };
+  }
+
+  undo(jobId: string): Promise<unknown> {
+    return this.call('undo', `/jobs/${jobId}/undo`);
+  }
+
   /** Waits for a run's end. */
   async ended(jobId: string, run: Run): Promise<Run> {
     for (let i = 0; i < 1200; i++) {
@@ -95,12 +131,38 @@ export class ApiClient {
     throw new Error(`${run.title} did not end in 30 s`);
   }
 
-  async import(jobId: string, bytes: Uint8Array, fileName = 'strip.las'): Promise<Run> {
-    const run = await this.call('importCloud', `/jobs/${jobId}/clouds`, {
-      body: bytes,
-      query: `?fileName=${encodeURIComponent(fileName)}`,
+  import(
+    jobId: string,
+    bytes: Uint8Array,
+    fileName = 'strip.las',
+    parameters: Record<string, unknown> = {},
+  ): Promise<Run> {
+    return this.fromFile(jobId, 'import-cloud', bytes, fileName, parameters);
+  }
+
+  /** Starts an operation with a file as the body of the request, and waits for its end. */
+  async fromFile(
+    jobId: string,
+    operation: OperationId,
+    content: Uint8Array | string,
+    fileName: string,
+    parameters: Record<string, unknown> = {},
+  ): Promise<Run> {
+    return this.ended(jobId, await this.startFromFile(jobId, operation, content, fileName, parameters));
+  }
+
+  startFromFile(
+    jobId: string,
+    operation: OperationId,
+    content: Uint8Array | string,
+    fileName: string,
+    parameters: Record<string, unknown> = {},
+  ): Promise<Run> {
+    const query = new URLSearchParams({ fileName, parameters: JSON.stringify(parameters) });
+    return this.call('startWithFile', `/jobs/${jobId}/operations/${operation}/file`, {
+      body: typeof content === 'string' ? new TextEncoder().encode(content) : content,
+      query: `?${query.toString()}`,
     });
-    return this.ended(jobId, run);
   }
 
   async operate(jobId: string, operation: string, parameters: Record<string, unknown>): Promise<Run> {

@@ -3,7 +3,9 @@ import type { AddressInfo } from 'node:net';
 import { pino } from 'pino';
 import { createApp } from './http/app.js';
 import { JobLibrary } from './jobs/job-library.js';
+import { loadOperations } from './operations/operation-catalogue.js';
 import { OperationService } from './operations/operation-service.js';
+import { loadProducts } from './products/product-catalogue.js';
 import { PickingFolder } from './incoming/folder.js';
 import { GeoidLibrary } from './incoming/geoid-library.js';
 import { IncomingFiles } from './incoming/incoming-files.js';
@@ -34,8 +36,9 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
     new GeoidLibrary(geoidsFolder(settings)),
   );
   const memory = planMemory(settings.memory, settings.workers);
-  const operations = new OperationService(library, runs, pool, incoming, memory);
-  const server = createServer(createApp({ library, runs, operations }, log));
+  const operations = new OperationService(await loadOperations(), library, runs, pool, incoming, memory);
+  const products = await loadProducts();
+  const server = createServer(createApp({ library, runs, operations, products, incoming, pool }, log));
   // A large file over a slow line takes longer than the default five minutes.
   server.requestTimeout = 0;
   await listen(server, settings);

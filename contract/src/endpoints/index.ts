@@ -18,3 +18,5 @@ export const endpoints = {
 } as const satisfies Record<string, Endpoint>;
 
 export type EndpointId = keyof typeof endpoints;
+
+export { cloudEndpoints, intakeEndpoints, jobEndpoints, productEndpoints, runEndpoints };

@@ -40,7 +40,7 @@ export const jobEndpoints = {
     status: 201,
     response: jobSchema,
   },
-  putBackJob: {
+  restoreJob: {
     method: 'post',
     path: '/jobs/file',
     summary: 'Takes a job file that was downloaded and makes it a job again, under a new id where its own is taken.',

@@ -1,64 +1,50 @@
 import { z } from 'zod';
-import { PRODUCT_FILE_FORMATS } from '../exports.js';
-import { profileSchema, surfaceFaultSchema, spotPointSchema, contourSetSchema, surfaceSchema } from '../resources.js';
+import { productSchema } from '../products/index.js';
+import { surfaceFaultSchema } from '../resources.js';
 import { BYTES, id, ofJob, type Endpoint } from './endpoint.js';
 
-/** What was made of clouds, to be shown or handed over. */
+/** What was made in a job, to be shown or handed over. */
 export const productEndpoints = {
+  readProduct: {
+    method: 'get',
+    path: '/jobs/{jobId}/products/{productId}',
+    summary: 'A product: what it is, what it was made from, and whether that has changed since.',
+    params: ofJob('productId'),
+    status: 200,
+    response: productSchema,
+  },
+  showProduct: {
+    method: 'get',
+    path: '/jobs/{jobId}/products/{productId}/shown',
+    summary:
+      'What the screen shows of a product: JSON for lines, profiles and numbered points; packed arrays for surfaces, grids and contours. Of a surface that differs little from one already read (since), the part that differs.',
+    params: ofJob('productId'),
+    query: z.strictObject({ since: id.optional() }),
+    status: 200,
+    responseType: BYTES,
+  },
   exportProduct: {
     method: 'get',
     path: '/jobs/{jobId}/products/{productId}/file',
-    summary: 'A surface, contours, a grid or a statement of accuracy as a file of the form asked for.',
+    summary: 'A product as a file. The answer to a format that its kind does not have names those that it has.',
     params: ofJob('productId'),
-    query: z.strictObject({ format: z.enum(PRODUCT_FILE_FORMATS) }),
+    query: z.strictObject({ format: z.string().min(1).max(40) }),
     status: 200,
-    responseType: 'application/octet-stream',
-  },
-  readProfile: {
-    method: 'get',
-    path: '/jobs/{jobId}/profiles/{profileId}',
-    summary: 'Surfaces cut along a line.',
-    params: ofJob('profileId'),
-    status: 200,
-    response: profileSchema,
-  },
-  readSpots: {
-    method: 'get',
-    path: '/jobs/{jobId}/spots/{spotsId}',
-    summary: 'Numbered points in the order of their list.',
-    params: ofJob('spotsId'),
-    status: 200,
-    response: z.array(spotPointSchema),
-  },
-  readLines: {
-    method: 'get',
-    path: '/jobs/{jobId}/lines/{linesId}',
-    summary: 'Lines as a GeoJSON feature collection, in the coordinates of the job.',
-    params: ofJob('linesId'),
-    status: 200,
-    responseType: 'application/geo+json',
-  },
-  readSurface: {
-    method: 'get',
-    path: '/jobs/{jobId}/surfaces/{surfaceId}',
-    summary: 'A surface.',
-    params: ofJob('surfaceId'),
-    status: 200,
-    response: surfaceSchema,
+    responseType: BYTES,
   },
   findSurfaceFaults: {
     method: 'get',
-    path: '/jobs/{jobId}/surfaces/{surfaceId}/faults',
+    path: '/jobs/{jobId}/products/{productId}/faults',
     summary: 'Spikes, pits and holes of a surface, the worst first.',
-    params: ofJob('surfaceId'),
+    params: ofJob('productId'),
     status: 200,
     response: z.array(surfaceFaultSchema),
   },
   readSurfaceWindow: {
     method: 'get',
-    path: '/jobs/{jobId}/surfaces/{surfaceId}/window',
-    summary: 'The surface sampled in a window at a cell of one’s own, for display close up.',
-    params: ofJob('surfaceId'),
+    path: '/jobs/{jobId}/products/{productId}/window',
+    summary: 'A surface sampled in a window at a cell size of one’s own, for display close up.',
+    params: ofJob('productId'),
     query: z.strictObject({
       west: z.coerce.number(),
       south: z.coerce.number(),
@@ -69,64 +55,14 @@ export const productEndpoints = {
     status: 200,
     responseType: BYTES,
   },
-  readSurfaceSides: {
+  readSurfaceEdges: {
     method: 'post',
-    path: '/jobs/{jobId}/surfaces/{surfaceId}/sides',
+    path: '/jobs/{jobId}/products/{productId}/edges',
     summary:
-      'Sides of the triangles in a window: packed arrays of corners and pairs of them; none where there are too many.',
-    params: ofJob('surfaceId'),
+      'Edges of a surface’s triangles in a window: packed arrays of vertices and pairs of them; none where there are too many.',
+    params: ofJob('productId'),
     body: z.strictObject({ west: z.number(), south: z.number(), east: z.number(), north: z.number() }),
     status: 200,
     responseType: BYTES,
-  },
-  readGrid: {
-    method: 'get',
-    path: '/jobs/{jobId}/grids/{gridId}/grid',
-    summary: 'A grid thinned for display: packed arrays with 32-bit values and the frame.',
-    params: ofJob('gridId'),
-    status: 200,
-    responseType: BYTES,
-  },
-  readSurfaceGrid: {
-    method: 'get',
-    path: '/jobs/{jobId}/surfaces/{surfaceId}/grid',
-    summary:
-      'The surface sampled for display: packed arrays with 32-bit elevations and the frame; of one that differs little from a surface already read, the part that differs.',
-    params: ofJob('surfaceId'),
-    query: z.strictObject({ since: id.optional() }),
-    status: 200,
-    responseType: BYTES,
-  },
-  exportLandXml: {
-    method: 'get',
-    path: '/jobs/{jobId}/surfaces/{surfaceId}/landxml',
-    summary: 'The surface as LandXML 1.2.',
-    params: ofJob('surfaceId'),
-    status: 200,
-    responseType: 'application/xml',
-  },
-  readContours: {
-    method: 'get',
-    path: '/jobs/{jobId}/contours/{contoursId}',
-    summary: 'A set of contours.',
-    params: ofJob('contoursId'),
-    status: 200,
-    response: contourSetSchema,
-  },
-  readContourLines: {
-    method: 'get',
-    path: '/jobs/{jobId}/contours/{contoursId}/lines',
-    summary: 'The lines as packed arrays.',
-    params: ofJob('contoursId'),
-    status: 200,
-    responseType: BYTES,
-  },
-  exportDxf: {
-    method: 'get',
-    path: '/jobs/{jobId}/contours/{contoursId}/dxf',
-    summary: 'The contours as DXF, 3D polylines on layers for index and intermediate.',
-    params: ofJob('contoursId'),
-    status: 200,
-    responseType: 'image/vnd.dxf',
   },
 } as const satisfies Record<string, Endpoint>;

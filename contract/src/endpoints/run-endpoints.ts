@@ -1,29 +1,63 @@
 import { z } from 'zod';
-import { operations } from '../operations.js';
+import { incomingFileSchema } from '../incoming.js';
+import { operations } from '../operations/index.js';
 import { historySchema, jobIdSchema, runSchema } from '../resources.js';
-import { job, type Endpoint } from './endpoint.js';
+import { BYTES, job, type Endpoint } from './endpoint.js';
+
+const ofOperation = z.strictObject({
+  jobId: jobIdSchema,
+  operation: z.enum(operations.map((o) => o.id) as [string, ...string[]]),
+});
 
 /** Operations, their runs and the field book. */
 export const runEndpoints = {
   startOperation: {
     method: 'post',
     path: '/jobs/{jobId}/operations/{operation}',
-    summary: 'Starts an operation with its parameters; lengths may be typed with a unit.',
-    params: z.strictObject({
-      jobId: jobIdSchema,
-      operation: z.enum(operations.map((o) => o.id) as [string, ...string[]]),
+    summary:
+      'Starts an operation with its parameters; lengths may be typed with a unit. One that works from a file also takes "file": a file that was sent in pieces (tus 1.0, under /api/uploads) or lies in the server’s folder.',
+    params: ofOperation,
+    body: z.looseObject({ file: incomingFileSchema.optional() }),
+    status: 202,
+    response: runSchema,
+  },
+  startWithFile: {
+    method: 'post',
+    path: '/jobs/{jobId}/operations/{operation}/file',
+    summary: 'Starts an operation that works from a file, with the file as the body of the request.',
+    params: ofOperation,
+    query: z.strictObject({
+      fileName: z.string().min(1).max(255),
+      /** The operation's parameters as JSON. */
+      parameters: z
+        .string()
+        .max(20_000)
+        .default('{}')
+        .transform((text, context) => {
+          try {
+            return JSON.parse(text) as unknown;
+          } catch {
+            context.addIssue({ code: 'custom', message: 'The parameters are not JSON.' });
+            return z.NEVER;
+          }
+        })
+        .pipe(z.record(z.string(), z.unknown())),
     }),
-    body: z.record(z.string(), z.unknown()),
+    bodyType: BYTES,
     status: 202,
     response: runSchema,
   },
   rebuildStale: {
     method: 'post',
     path: '/jobs/{jobId}/rebuild',
-    summary: 'Builds every stale product again with its own parameters.',
+    summary: 'Builds every stale product again with its own parameters, in the order in which they hang on each other.',
     params: job,
     status: 202,
-    response: z.array(runSchema),
+    response: z.strictObject({
+      runs: z.array(runSchema),
+      /** Stale products that cannot be built again by themselves, and why. */
+      left: z.array(z.strictObject({ productId: z.int(), name: z.string(), because: z.string() })),
+    }),
   },
   readRun: {
     method: 'get',

@@ -1,14 +1,14 @@
 import type { ContourSet } from './trace-contours.js';
 
-/** A figure on a contour. */
+/** An elevation written on a contour. */
 export interface ContourLabel {
   readonly line: number;
   readonly easting: number;
   readonly northing: number;
   readonly level: number;
-  /** Of the text's direction from east, counter-clockwise, degrees in (−180, 180]: its top points uphill. */
+  /** Of the text's direction from east, counter-clockwise, degrees in (−180, 180]. */
   readonly degrees: number;
-  /** Stretch of the line that the figure takes, from its start, job units. */
+  /** Stretch of the line that the label takes, from its start, job units. */
   readonly from: number;
   readonly to: number;
 }
@@ -21,29 +21,38 @@ export function decimalsOf(interval: number): number {
 }
 
 export interface LabelOptions {
-  /** Height of the figures, job units. */
+  /** Height of the text, job units. */
   readonly textHeight: number;
-  /** Along a line, from one figure to the next, job units. */
-  readonly apart: number;
+  /** Along a line, from one label to the next, job units. */
+  readonly spacing: number;
   readonly decimals: number;
+  /**
+   * From below: never upside down, for people who read a plan from its foot. Uphill: their top points to the higher ground, as
+   * contour plans are lettered by tradition (Imhof 1982, Cartographic Relief Presentation, chapter 6).
+   */
+  readonly reading: 'from-below' | 'uphill';
 }
 
-/** A figure is so much wider than high, and has this much room either side, by its height. */
+/** A character is so much wider than high, and has this much room either side, by its height. */
 const WIDTH = 0.62;
 const ROOM = 0.5;
 /** How many places are tried about each, to find a straight piece. */
 const TRIED = 9;
 
 /**
- * Figures along the index lines, in the middle of straight pieces, a distance apart, none over another. They read uphill: their top
- * points to the higher ground, which lies on the right of each line, as contour plans are lettered (Imhof 1982, Cartographic Relief
- * Presentation, chapter 6; some offices letter to be read from the south instead).
+ * Labels along the index lines, in the middle of straight pieces, a distance apart, none over another. The higher ground lies on the
+ * right of each line, so text that runs against it reads uphill.
  */
-export function contourLabels(set: ContourSet, { textHeight, apart, decimals }: LabelOptions): ContourLabel[] {
+export function contourLabels(
+  set: ContourSet,
+  { textHeight, spacing, decimals, reading }: LabelOptions,
+): ContourLabel[] {
   const { level, isIndex, starts, easting, northing } = set;
   const out: ContourLabel[] = [];
   const taken = new Map<string, ContourLabel[]>();
-  const side = 6 * textHeight;
+  // A label and its neighbour, both of the longest elevation, lie in cells side by side.
+  const longest = level.reduce((most, z) => Math.max(most, z.toFixed(decimals).length), 1);
+  const cell = (longest * WIDTH + 2 * ROOM) * textHeight;
   for (let l = 0; l < level.length; l++) {
     if (isIndex[l] === 0) continue;
     const [from, to] = [starts[l]!, starts[l + 1]!];
@@ -54,7 +63,7 @@ export function contourLabels(set: ContourSet, { textHeight, apart, decimals }: 
     const length = along[to - from - 1]!;
     const half = ((level[l]!.toFixed(decimals).length * WIDTH) / 2 + ROOM) * textHeight;
     if (length < 5 * half) continue;
-    const count = Math.max(1, Math.round(length / apart));
+    const count = Math.max(1, Math.round(length / spacing));
     for (let k = 0; k < count; k++) {
       const ideal = ((k + 0.5) * length) / count;
       let best: ContourLabel | undefined;
@@ -67,7 +76,8 @@ export function contourLabels(set: ContourSet, { textHeight, apart, decimals }: 
         if (straight <= straightest) continue;
         const [e, n] = placeAt(middle);
         // The line runs with higher ground on its right; text that runs against it has its top there.
-        const degrees = (Math.atan2(a[1] - b[1], a[0] - b[0]) * 180) / Math.PI;
+        const uphill = (Math.atan2(a[1] - b[1], a[0] - b[0]) * 180) / Math.PI;
+        const degrees = reading === 'uphill' ? uphill : upright(uphill);
         const label = {
           line: l,
           easting: e,
@@ -81,7 +91,7 @@ export function contourLabels(set: ContourSet, { textHeight, apart, decimals }: 
       }
       if (!best) continue;
       out.push(best);
-      const key = `${Math.floor(best.easting / side)} ${Math.floor(best.northing / side)}`;
+      const key = `${Math.floor(best.easting / cell)} ${Math.floor(best.northing / cell)}`;
       taken.set(key, [...(taken.get(key) ?? []), best]);
     }
 
@@ -103,7 +113,7 @@ export function contourLabels(set: ContourSet, { textHeight, apart, decimals }: 
   return out;
 
   function isFree({ easting: e, northing: n }: ContourLabel, half: number): boolean {
-    const [c, r] = [Math.floor(e / side), Math.floor(n / side)];
+    const [c, r] = [Math.floor(e / cell), Math.floor(n / cell)];
     for (let dr = -1; dr <= 1; dr++)
       for (let dc = -1; dc <= 1; dc++)
         for (const other of taken.get(`${c + dc} ${r + dr}`) ?? [])
@@ -112,7 +122,12 @@ export function contourLabels(set: ContourSet, { textHeight, apart, decimals }: 
   }
 }
 
-/** Pieces of a line that its figures leave free: from vertex places along it. */
+/** The same direction or the opposite one, whichever is not upside down: in (−90, 90]. */
+function upright(degrees: number): number {
+  return degrees > 90 ? degrees - 180 : degrees <= -90 ? degrees + 180 : degrees;
+}
+
+/** Pieces of a line that its labels leave free: from vertex places along it. */
 export function withoutLabels(
   { starts, easting, northing }: ContourSet,
   line: number,

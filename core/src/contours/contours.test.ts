@@ -172,7 +172,7 @@ describe('options', () => {
 
   test('lines shorter than asked are left out', () => {
     const all = traceContours(hill, { ...contourDefaults, interval: 0.5 });
-    const long = traceContours(hill, { ...contourDefaults, interval: 0.5, shortestLength: 20 });
+    const long = traceContours(hill, { ...contourDefaults, interval: 0.5, minimumLength: 20 });
     expect(long.level.length).toBeLessThan(all.level.length);
     expect(contourFacts(long).length).toBeGreaterThan(0.95 * contourFacts(all).length);
   });

@@ -134,7 +134,7 @@ describe('depressions and support', () => {
   const bowl = land((e, n) => Math.hypot(e - 50, n - 50) / 5, { count: 4000 });
 
   test('rings round a pit are depressions and their ticks point inwards; round a hill they are not', () => {
-    const pit = traceContours(bowl, { ...OPTIONS, interval: 1, shortestLength: 5 });
+    const pit = traceContours(bowl, { ...OPTIONS, interval: 1, minimumLength: 5 });
     const closed = [...pit.isClosed].flatMap((is, l) => (is === 1 ? [l] : []));
     expect(closed.length).toBeGreaterThan(5);
     for (const l of closed) expect(pit.isDepression[l]).toBe(1);
@@ -193,15 +193,15 @@ describe('depressions and support', () => {
   });
 });
 
-describe('figures on contours', () => {
+describe('labels on contours', () => {
   const cone = land((e, n) => 20 - Math.hypot(e - 50, n - 50) / 5, { count: 8000 });
   const set = traceContours(smoothSurface(cone, 0.1), {
     ...OPTIONS,
     interval: 1,
     indexEvery: 2,
-    shortestLength: 20,
+    minimumLength: 20,
   });
-  const labels = contourLabels(set, { textHeight: 0.8, apart: 60, decimals: 1 });
+  const labels = contourLabels(set, { textHeight: 0.8, spacing: 60, decimals: 1, reading: 'uphill' });
 
   test('stand on index lines, their tops uphill, none over another', () => {
     expect(labels.length).toBeGreaterThan(8);
@@ -217,6 +217,18 @@ describe('figures on contours', () => {
     for (const a of labels)
       for (const b of labels)
         if (a !== b) expect(Math.hypot(a.easting - b.easting, a.northing - b.northing)).toBeGreaterThan(2);
+  });
+
+  test('read from below never stand upside down, in the same places', () => {
+    const below = contourLabels(set, { textHeight: 0.8, spacing: 60, decimals: 1, reading: 'from-below' });
+    expect(below.map(({ line, from }) => [line, from])).toEqual(labels.map(({ line, from }) => [line, from]));
+    for (const [k, { degrees }] of below.entries()) {
+      expect(degrees).toBeGreaterThan(-90);
+      expect(degrees).toBeLessThanOrEqual(90);
+      // The same direction, or turned round.
+      expect(Math.abs(Math.sin(((degrees - labels[k]!.degrees) * Math.PI) / 180))).toBeLessThan(1e-9);
+    }
+    expect(labels.some(({ degrees }) => Math.abs(degrees) > 90)).toBe(true);
   });
 
   test('leave gaps in the line: what remains and the gaps make up its length', () => {

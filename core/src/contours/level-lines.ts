@@ -125,7 +125,7 @@ export class LineCollector {
   private from = 0;
   private length = 0;
 
-  constructor(private readonly options: Pick<ContourOptions, 'indexEvery' | 'shortestLength'>) {}
+  constructor(private readonly options: Pick<ContourOptions, 'indexEvery' | 'minimumLength'>) {}
 
   begin(): void {
     this.from = this.e.length;
@@ -150,8 +150,8 @@ export class LineCollector {
 
   end(elevation: number, levelNumber: number, closes: boolean): void {
     const { e, n, facet, from, length } = this;
-    const { indexEvery, shortestLength } = this.options;
-    if (e.length - from < 2 || length < shortestLength || length === 0) {
+    const { indexEvery, minimumLength } = this.options;
+    if (e.length - from < 2 || length < minimumLength || length === 0) {
       e.length = n.length = facet.length = from;
       return;
     }

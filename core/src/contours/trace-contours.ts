@@ -10,13 +10,13 @@ export interface ContourOptions {
   /** Every n-th contour counted from the base is an index contour; 0 for none. */
   readonly indexEvery: number;
   /** Lines shorter than this are left out; job units, 0 keeps all. */
-  readonly shortestLength: number;
+  readonly minimumLength: number;
   /** Contours lower or higher than these are left out. */
   readonly from?: number | undefined;
   readonly to?: number | undefined;
 }
 
-export const contourDefaults: ContourOptions = { interval: 0.5, base: 0, indexEvery: 5, shortestLength: 0 };
+export const contourDefaults: ContourOptions = { interval: 0.5, base: 0, indexEvery: 5, minimumLength: 0 };
 
 /** Contours as columns. Line l has vertices `starts[l]` up to but not including `starts[l + 1]`. */
 export interface ContourSet {

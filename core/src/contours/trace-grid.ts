@@ -1,5 +1,5 @@
+import type { RasterFrame } from '../raster/index.js';
 import { noProgress, type Progress } from '../task/index.js';
-import type { GridFrame } from '../terrain/index.js';
 import { eachLevel, levelNumbers, levelsOf, LineCollector, NO_LEVEL } from './level-lines.js';
 import type { ContourOptions, ContourSet } from './trace-contours.js';
 
@@ -12,7 +12,7 @@ import type { ContourOptions, ContourSet } from './trace-contours.js';
  */
 export function traceGrid(
   values: Float32Array,
-  { east, north, cell, columns, rows }: GridFrame,
+  { east, north, cell, columns, rows }: RasterFrame,
   options: ContourOptions,
   progress: Progress = noProgress,
   signal?: { readonly aborted: boolean },

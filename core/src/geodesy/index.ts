@@ -1,4 +1,6 @@
-export { lengthUnits, metresPer, parseLength, unitForEpsg, unitFromName } from './units.js';
+export { readTypedNumber, typedNumberFault } from './typed-number.js';
+export type { TypedNumber } from './typed-number.js';
+export { lengthUnits, metresPer, parseLength, readLength, unitForEpsg, unitFromName } from './units.js';
 export type { LengthUnit } from './units.js';
 export { crsFromGeoKeys, geoKeysForCrs } from './geo-keys.js';
 export { crsFromWkt } from './crs-wkt.js';

@@ -1,3 +1,5 @@
+import { readTypedNumber, typedNumberFault } from './typed-number.js';
+
 /** The three lengths a survey can be in. They are never confused: 2 ppm is 11 m at an easting of 5 512 000. */
 export type LengthUnit = 'metre' | 'us-survey-foot' | 'international-foot';
 
@@ -51,17 +53,33 @@ const TYPED_UNITS: readonly (readonly [RegExp, (unit: LengthUnit) => number])[] 
   [/^(yd|yards?)$/, (unit) => (unit === 'us-survey-foot' ? 1200 / 3937 : 0.3048) * 3],
 ];
 
+const FIGURE_AND_UNIT = /^\s*([+\-−–]?[\d.,\s\u00a0\u2007\u2009\u202f'’]*\d[.,]?(?:e[+-]?\d+)?)\s*(.*?)\s*$/iu;
+
 /**
- * Reads a length as typed, "8 in", "0.5 ft", "10cm" or a bare number, into job units.
- * @returns the length in `unit`, or `undefined` when the text is no length
+ * Reads a length as typed, "8 in", "0.5 ft", "10cm", "1 234.5 m" or a bare number, into job units; or says in a sentence why it
+ * cannot be read.
+ */
+export function readLength(text: string, unit: LengthUnit): { readonly value: number } | { readonly fault: string } {
+  const match = FIGURE_AND_UNIT.exec(text);
+  // A foot's own sign may follow the digits, where thousands may be parted by the same sign.
+  const figure = match?.[1]?.replace(/['’]\s*$/, '') ?? '';
+  const read = readTypedNumber(figure);
+  if (!match || 'fault' in read)
+    return { fault: `“${text.trim()}” is not a length. Type a number, with a unit if you like: 0.5, 8 in, 10 cm.` };
+  if ('couldBe' in read) return { fault: typedNumberFault(figure)! };
+  const word = match[2]!.toLowerCase();
+  if (word === '') return read;
+  const metres = TYPED_UNITS.find(([pattern]) => pattern.test(word))?.[1](unit);
+  return metres === undefined
+    ? { fault: `“${match[2]!}” is not a unit of length. Use m, cm, mm, ft, in or yd.` }
+    : { value: (read.value * metres) / metresPer(unit) };
+}
+
+/**
+ * As {@link readLength}, with nothing where the text is no length.
  * @example parseLength('8 in', 'metre') // 0.2032
  */
 export function parseLength(text: string, unit: LengthUnit): number | undefined {
-  const match = /^\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*(.*?)\s*$/i.exec(text.replace(',', '.'));
-  if (!match) return undefined;
-  const value = Number(match[1]);
-  const word = match[2]!.toLowerCase();
-  if (word === '') return value;
-  const metres = TYPED_UNITS.find(([pattern]) => pattern.test(word))?.[1](unit);
-  return metres === undefined ? undefined : (value * metres) / metresPer(unit);
+  const read = readLength(text, unit);
+  return 'value' in read ? read.value : undefined;
 }

@@ -1,4 +1,4 @@
-import type { GridFrame } from '../terrain/sample-tin.js';
+import type { RasterFrame } from '../raster/index.js';
 
 /**
  * The value of a grid at a place: between the centres of four cells, that of a cell at its centre; NaN where one that has a part in
@@ -7,7 +7,7 @@ import type { GridFrame } from '../terrain/sample-tin.js';
  */
 export function gridAt(
   values: Float32Array,
-  { east, north, cell, columns, rows }: GridFrame,
+  { east, north, cell, columns, rows }: RasterFrame,
   e: number,
   n: number,
 ): number {
@@ -25,9 +25,9 @@ export function gridAt(
 /** A grid less another, on the cells of the first; NaN where either has no value. */
 export function gridDifference(
   values: Float32Array,
-  frame: GridFrame,
+  frame: RasterFrame,
   other: Float32Array,
-  otherFrame: GridFrame,
+  otherFrame: RasterFrame,
 ): Float32Array<ArrayBuffer> {
   const out = new Float32Array(values.length);
   for (let row = 0, k = 0; row < frame.rows; row++)

@@ -1,4 +1,4 @@
-import type { GridFrame } from '../terrain/index.js';
+import type { RasterFrame } from '../raster/index.js';
 
 export const GRID_METHODS = ['lowest', 'highest', 'mean', 'median', 'count', 'nearest-weighted', 'natural'] as const;
 /** What a cell says of the points in it; `nearest-weighted` weighs those about its centre, `natural` is by natural neighbours. */
@@ -15,7 +15,7 @@ export function gridFromPoints(
   easting: Float64Array,
   northing: Float64Array,
   elevation: Float64Array,
-  frame: GridFrame,
+  frame: RasterFrame,
   method: Exclude<GridMethod, 'natural'>,
 ): Float32Array<ArrayBuffer> {
   const { east, north, cell, columns, rows } = frame;

@@ -1,4 +1,4 @@
-import type { GridFrame } from '../terrain/index.js';
+import type { RasterFrame } from '../raster/index.js';
 
 /**
  * Natural neighbour interpolation on cells (discrete Sibson: Park, Linsen, Kreylos, Owens and Hamann 2006, IEEE Transactions on
@@ -11,7 +11,7 @@ export function naturalNeighbours(
   easting: Float64Array,
   northing: Float64Array,
   elevation: Float64Array,
-  { east, north, cell, columns, rows }: GridFrame,
+  { east, north, cell, columns, rows }: RasterFrame,
   reach: number,
 ): Float32Array<ArrayBuffer> {
   const cells = columns * rows;

@@ -1,5 +1,6 @@
+import type { RasterFrame } from '../raster/index.js';
 import { Outline, type Place } from '../selection/index.js';
-import type { GridFrame, TerrainLine } from '../terrain/index.js';
+import type { TerrainLine } from '../terrain/index.js';
 
 /**
  * One grid inside outlines and another outside, with a seam in which the one goes over into the other, so that there is no step.
@@ -9,7 +10,7 @@ import type { GridFrame, TerrainLine } from '../terrain/index.js';
 export function insideAndOutside(
   inside: Float32Array,
   outside: Float32Array,
-  frame: GridFrame,
+  frame: RasterFrame,
   outlines: readonly TerrainLine[],
   seam: number,
 ): Float32Array<ArrayBuffer> {
@@ -25,7 +26,7 @@ export function insideAndOutside(
 
 /** Of each cell 1 inside the outlines, 0 outside, between them in the seam by distance from the outline. */
 function sharesInside(
-  { east, north, cell, columns, rows }: GridFrame,
+  { east, north, cell, columns, rows }: RasterFrame,
   outlines: readonly TerrainLine[],
   seam: number,
 ): Float32Array {
@@ -71,7 +72,7 @@ function sharesInside(
  */
 export function layLines(
   values: Float32Array,
-  { east, north, cell, columns, rows }: GridFrame,
+  { east, north, cell, columns, rows }: RasterFrame,
   lines: readonly TerrainLine[],
 ): number {
   let set = 0;

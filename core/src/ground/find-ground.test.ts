@@ -191,9 +191,9 @@ describe('ground of a cloud', () => {
       z: isBare(s) ? s.z : s.z + 0.4,
       colour: isBare(s) ? [30_000, 28_000, 22_000] : [17_000, 28_000, 10_000],
     }));
-    const run = (doubtGreen: boolean): number =>
+    const run = (trustGreenLess: boolean): number =>
       share(
-        findGround(cloudOf(samples), QUANTISATION, FRAME, settings({ doubtGreen, cell: 1 }), ALL),
+        findGround(cloudOf(samples), QUANTISATION, FRAME, settings({ trustGreenLess, cell: 1 }), ALL),
         samples,
         (s) => !isBare(s),
       );
@@ -252,9 +252,9 @@ describe('what a cloud tells of itself', () => {
     const evidence = { spacing: 0.2, steepSlope: 4, manyReturns: 0, hasColour: true, noise: 0.02 };
     const metric = proposeGround(evidence, 1);
     const feet = proposeGround(evidence, 0.3048);
-    expect(metric.settings.doubtGreen).toBe(true);
+    expect(metric.settings.trustGreenLess).toBe(true);
     expect(metric.reasons.join(' ')).toMatch(/photographs/);
     expect(feet.settings.tolerance * 0.3048).toBeCloseTo(metric.settings.tolerance, 9);
-    expect(proposeGround({ ...evidence, manyReturns: 0.3 }, 1).settings.doubtGreen).toBe(false);
+    expect(proposeGround({ ...evidence, manyReturns: 0.3 }, 1).settings.trustGreenLess).toBe(false);
   });
 });

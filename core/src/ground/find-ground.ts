@@ -1,15 +1,10 @@
+import type { RasterFrame } from '../raster/index.js';
 import type { PointBatch, Quantisation } from '../cloud/index.js';
 import { noProgress, type Progress } from '../task/index.js';
 import { settleCloth, type LandShape } from './cloth.js';
 import { addGreenness, doubtOfGreen, greennessLimit, newGreennessHistogram, tooDoubtful } from './doubtful-points.js';
 import { addNearPoints, classifyAgainstPlanes, groundPlanes, newNearSums, type GroundBatch } from './ground-planes.js';
-import {
-  addLowestPoints,
-  newLowestRaster,
-  rejectLowOutliers,
-  type LowestRaster,
-  type RasterFrame,
-} from './lowest-raster.js';
+import { addLowestPoints, newLowestRaster, rejectLowOutliers, type LowestRaster } from './lowest-raster.js';
 import { densifyTin } from './progressive-tin.js';
 import { classifyAgainstSurface } from './surface-classification.js';
 
@@ -23,7 +18,7 @@ export interface GroundSettings {
   /** A point this near the ground found is ground. */
   readonly tolerance: number;
   /** Fits planes to the points near the first surface and classes against these. */
-  readonly secondLook: boolean;
+  readonly refine: boolean;
   /** For the TIN, see {@link DensifyOptions}. */
   readonly largestBuilding: number;
   readonly steepestRise: number;
@@ -34,9 +29,9 @@ export interface GroundSettings {
   readonly steepestDegrees: number;
   readonly iterations: number;
   /** Cells this far under their surroundings hold false points. */
-  readonly lowPointDrop: number;
+  readonly lowPointDepth: number;
   /** Green points count for less, where the cloud has colours. */
-  readonly doubtGreen: boolean;
+  readonly trustGreenLess: boolean;
 }
 
 /** Points near the first surface by this many tolerances are those that planes are fitted to. */
@@ -55,7 +50,7 @@ export function firstSurface(
   progress: Progress = noProgress,
   signal?: { readonly aborted: boolean },
 ): { heights: Float64Array; cellsEmptied: number } {
-  const cellsEmptied = rejectLowOutliers(raster, settings.lowPointDrop);
+  const cellsEmptied = rejectLowOutliers(raster, settings.lowPointDepth);
   const heights =
     settings.method === 'cloth'
       ? settleCloth(raster, { ...settings, metresPerUnit }, progress, signal)
@@ -86,7 +81,7 @@ export function findGround(
   metresPerUnit = 1,
 ): Uint8Array {
   let doubt: Float32Array | undefined;
-  if (settings.doubtGreen && batch.red) {
+  if (settings.trustGreenLess && batch.red) {
     const { count, red, green, blue } = batch as Required<typeof batch>;
     const histogram = newGreennessHistogram();
     addGreenness(histogram, { count, red, green, blue });
@@ -97,7 +92,7 @@ export function findGround(
   const raster = newLowestRaster(frame);
   addLowestPoints(raster, batch, quantisation, takes, isDoubtful);
   const { heights } = firstSurface(raster, settings, metresPerUnit);
-  if (!settings.secondLook) {
+  if (!settings.refine) {
     const rule = { classDistance: settings.tolerance, takes };
     return classifyAgainstSurface(batch, quantisation, frame, heights, rule, doubt);
   }

@@ -1,5 +1,4 @@
-import { connectedCells } from './connected-cells.js';
-import type { RasterFrame } from './lowest-raster.js';
+import { connectedCells, type RasterFrame } from '../raster/index.js';
 
 export const DOUBT_KINDS = ['spike', 'pit', 'hole', 'roof', 'step', 'thin'] as const;
 export type DoubtKind = (typeof DOUBT_KINDS)[number];

@@ -1,5 +1,5 @@
+import { eachSharedCell, type RasterFrame } from '../raster/index.js';
 import { PointFlag, type PointBatch, type Quantisation } from '../cloud/index.js';
-import type { RasterFrame } from './lowest-raster.js';
 
 /** A batch's columns that finding ground looks at. */
 export type GroundBatch = Pick<PointBatch, 'count' | 'x' | 'y' | 'z' | 'classification' | 'flags' | 'returns'>;
@@ -90,17 +90,13 @@ export function addNearPoints(
 
 /** Adds sums that cover a part of the frame, cell on cell. */
 export function mergeNearSums(into: NearSums, other: NearSums): void {
-  const firstColumn = Math.round((other.east - into.east) / into.cell);
-  const firstRow = Math.round((other.north - into.north) / into.cell);
-  for (let row = 0, i = 0; row < other.rows; row++)
-    for (let column = 0; column < other.columns; column++, i++) {
-      if (other.count[i] === 0) continue;
-      const at = (row + firstRow) * into.columns + column + firstColumn;
-      into.count[at]! += other.count[i]!;
-      into.x[at]! += other.x[i]!;
-      into.y[at]! += other.y[i]!;
-      into.z[at]! += other.z[i]!;
-    }
+  eachSharedCell(into, other, (at, i) => {
+    if (other.count[i] === 0) return;
+    into.count[at]! += other.count[i]!;
+    into.x[at]! += other.x[i]!;
+    into.y[at]! += other.y[i]!;
+    into.z[at]! += other.z[i]!;
+  });
 }
 
 /** A piece of plane in each cell that has ground: height at the cell's centre and slopes; NaN where there is none. */

@@ -1,6 +1,5 @@
-export { connectedCells } from './connected-cells.js';
 export { addLowestPoints, mergeLowestRaster, newLowestRaster, rejectLowOutliers } from './lowest-raster.js';
-export type { LowestRaster, RasterFrame } from './lowest-raster.js';
+export type { LowestRaster } from './lowest-raster.js';
 export { clothDefaults, settleCloth } from './cloth.js';
 export type { ClothOptions, LandShape } from './cloth.js';
 export { densifyDefaults, densifyTin } from './progressive-tin.js';

@@ -1,13 +1,5 @@
+import { eachSharedCell, type RasterFrame } from '../raster/index.js';
 import { PointFlag, type PointBatch, type Quantisation } from '../cloud/index.js';
-
-/** A raster's place: cell (0, 0) has its least corner at (east, north); cells are square, in job units. */
-export interface RasterFrame {
-  readonly east: number;
-  readonly north: number;
-  readonly cell: number;
-  readonly columns: number;
-  readonly rows: number;
-}
 
 /** The lowest point of each cell. Row 0 is the southernmost. */
 export interface LowestRaster extends RasterFrame {
@@ -63,16 +55,11 @@ export function addLowestPoints(
 
 /** Takes the lower of the two points in each cell, into the first raster. `other` may cover a part of the frame, cell on cell. */
 export function mergeLowestRaster(into: LowestRaster, other: LowestRaster): void {
-  const firstColumn = Math.round((other.east - into.east) / into.cell);
-  const firstRow = Math.round((other.north - into.north) / into.cell);
-  for (let row = 0, i = 0; row < other.rows; row++) {
-    for (let column = 0; column < other.columns; column++, i++) {
-      const theirs = other.lowest[i]!;
-      const at = (row + firstRow) * into.columns + column + firstColumn;
-      if (theirs < Infinity && theirs <= into.lowest[at]!)
-        enterLower(into, at, theirs, other.fromCentreEast[i]!, other.fromCentreNorth[i]!);
-    }
-  }
+  eachSharedCell(into, other, (at, i) => {
+    const theirs = other.lowest[i]!;
+    if (theirs < Infinity && theirs <= into.lowest[at]!)
+      enterLower(into, at, theirs, other.fromCentreEast[i]!, other.fromCentreNorth[i]!);
+  });
 }
 
 /** Puts a point no higher than the cell's; equal ones are settled by place, so that the order of points and tiles does not matter. */

@@ -1,6 +1,6 @@
+import type { RasterFrame } from '../raster/index.js';
 import { GROUND, PointFlag, type Quantisation } from '../cloud/index.js';
 import { heightAt, mayBeGround, type GroundBatch } from './ground-planes.js';
-import type { RasterFrame } from './lowest-raster.js';
 
 export interface GroundRule {
   /** A point within this of the surface, up or down, is ground; job units. */

@@ -1,5 +1,4 @@
-import { connectedCells, eachNeighbour } from '../ground/connected-cells.js';
-import type { RasterFrame } from '../ground/lowest-raster.js';
+import { connectedCells, eachNeighbour, type RasterFrame } from '../raster/index.js';
 import type { GroundSums } from './ground-heights.js';
 
 export interface BridgeOptions {

@@ -1,5 +1,5 @@
+import { eachSharedCell, type RasterFrame } from '../raster/index.js';
 import { PointFlag, type PointBatch, type Quantisation } from '../cloud/index.js';
-import type { RasterFrame } from '../ground/index.js';
 
 /** Ground points gathered by cell: their number, and the sum of their elevations as whole steps of the cloud’s scale. */
 export interface GroundSums extends RasterFrame {
@@ -35,14 +35,10 @@ export function addGround(
 
 /** Adds sums that cover a part of the frame, cell on cell. */
 export function mergeGround(into: GroundSums, other: GroundSums): void {
-  const firstColumn = Math.round((other.east - into.east) / into.cell);
-  const firstRow = Math.round((other.north - into.north) / into.cell);
-  for (let row = 0, i = 0; row < other.rows; row++)
-    for (let column = 0; column < other.columns; column++, i++) {
-      const at = (row + firstRow) * into.columns + column + firstColumn;
-      into.count[at]! += other.count[i]!;
-      into.sum[at]! += other.sum[i]!;
-    }
+  eachSharedCell(into, other, (at, i) => {
+    into.count[at]! += other.count[i]!;
+    into.sum[at]! += other.sum[i]!;
+  });
 }
 
 /** Elevations of the ground at cell centres; every cell has one. */

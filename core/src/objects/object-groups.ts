@@ -1,5 +1,5 @@
+import { connectedCells, type RasterFrame } from '../raster/index.js';
 import { convexHull, signedArea } from '../measuring/plan-outline.js';
-import { connectedCells, type RasterFrame } from '../ground/index.js';
 import { groundAt, type GroundModel } from './ground-heights.js';
 
 /** Points of one class, by cell. */

@@ -1,5 +1,5 @@
+import { connectedCells } from '../raster/index.js';
 import type { Places } from '../cleaning/neighbour-grid.js';
-import { connectedCells } from '../ground/connected-cells.js';
 import { convexHull, narrowestRectangle } from '../measuring/plan-outline.js';
 import { planCells, type PlanCells } from './plan-cells.js';
 

@@ -1,5 +1,4 @@
-import { eachNeighbour } from '../ground/connected-cells.js';
-import type { RasterFrame } from '../ground/lowest-raster.js';
+import { eachNeighbour, type RasterFrame } from '../raster/index.js';
 import type { GroundSums } from './ground-heights.js';
 
 export interface WaterOptions {

@@ -8,7 +8,7 @@ import { elevationAt, profileOf, simplified } from './index.js';
 function land(
   height: (e: number, n: number) => number,
   keeps: (e: number, n: number) => boolean = () => true,
-  longestSide = 0,
+  maximumEdge = 0,
 ) {
   const random = seededRandom(4);
   const places = Array.from({ length: 2500 }, (): [number, number] => [
@@ -19,7 +19,7 @@ function land(
     Float64Array.from(places, ([e]) => e),
     Float64Array.from(places, ([, n]) => n),
     Float64Array.from(places, ([e, n]) => height(e - 5_512_000, n - 6_150_000)),
-    { longestSide },
+    { maximumEdge },
   ).tin;
 }
 const at = (e: number, n: number): [number, number] => [5_512_000 + e, 6_150_000 + n];

@@ -72,7 +72,7 @@ describe('lines in a TIN', () => {
             Array.from({ length: 3 }, (): [number, number, number] => [5 + 90 * random(), 5 + 90 * random(), random()]),
           ),
         );
-        const { tin, report } = triangulate(...field(400, 100, seed), { longestSide: 0 }, lines);
+        const { tin, report } = triangulate(...field(400, 100, seed), { maximumEdge: 0 }, lines);
         expect(report.edgesNotHeld).toBe(0);
         expectSound(tin);
         for (const { easting, northing } of lines)
@@ -91,7 +91,7 @@ describe('lines in a TIN', () => {
   test('far from the lines the triangulation is Delaunay as it was', () => {
     const points = field(600, 100, 4);
     const plain = triangulate(...points).tin;
-    const cut = triangulate(...points, { longestSide: 0 }, [line('breakline', [[2, 3, 0], [40, 4, 0]])]).tin; // prettier-ignore
+    const cut = triangulate(...points, { maximumEdge: 0 }, [line('breakline', [[2, 3, 0], [40, 4, 0]])]).tin; // prettier-ignore
     const keys = (tin: Tin): Set<string> => {
       const out = new Set<string>();
       for (let f = 0; f < tin.facets.length; f += 3) {
@@ -108,7 +108,7 @@ describe('lines in a TIN', () => {
   test('an edge through a point becomes two; along a row of points, as many as there are', () => {
     const e = Float64Array.from({ length: 121 }, (_, i) => i % 11);
     const n = Float64Array.from({ length: 121 }, (_, i) => Math.floor(i / 11));
-    const { tin, report } = triangulate(e, n, new Float64Array(121), { longestSide: 0 }, [
+    const { tin, report } = triangulate(e, n, new Float64Array(121), { maximumEdge: 0 }, [
       line('breakline', [[0.5, 0.5, 0], [9.5, 9.5, 0]]), // prettier-ignore
       line('breakline', [[0.5, 4, 0], [9.5, 4, 0]]), // prettier-ignore
     ]);
@@ -127,7 +127,7 @@ describe('lines in a TIN', () => {
     const lines = [line('breakline', [[20, 50, 10], [80, 50, 10]]), line('breakline', [[50, 20, 12], [50, 80, 12]])]; // prettier-ignore
     const { tin, report } = triangulate(
       ...field(300, 100, 9),
-      { longestSide: 0, lines: { ...lineDefaults, crossing } },
+      { maximumEdge: 0, lines: { ...lineDefaults, crossing } },
       lines,
     );
     expect(report.crossings).toEqual([{ easting: 50, northing: 50, elevations: [10, 12] }]);
@@ -140,10 +140,10 @@ describe('lines in a TIN', () => {
   test('points beside a line are left out, corners without elevation take that of the land', () => {
     const { tin, report } = triangulate(
       ...field(2000, 100, 2, (e) => e / 10),
-      { longestSide: 0, lines: { ...lineDefaults, offset: 2, largestStep: 5 } },
+      { maximumEdge: 0, lines: { ...lineDefaults, offset: 2, largestStep: 5 } },
       [line('breakline', [[20, 50], [80, 50]])], // prettier-ignore
     );
-    expect(report.pointsBesideLines).toBeGreaterThan(20);
+    expect(report.pointsNearLines).toBeGreaterThan(20);
     for (let i = 0; i < tin.easting.length; i++) {
       const [e, n] = [tin.easting[i]! + tin.origin[0], tin.northing[i]! + tin.origin[1]];
       if (e > 20 && e < 80 && n !== 50) expect(Math.abs(n - 50)).toBeGreaterThanOrEqual(2);
@@ -153,7 +153,7 @@ describe('lines in a TIN', () => {
 
   test('the surface ends at its boundary and has none in a hole', () => {
     const square = (low: number, high: number): [number, number][] => [[low, low], [high, low], [high, high], [low, high]]; // prettier-ignore
-    const { tin, report } = triangulate(...field(3000, 100, 3, () => 5), { longestSide: 0 }, [
+    const { tin, report } = triangulate(...field(3000, 100, 3, () => 5), { maximumEdge: 0 }, [
       line('boundary', square(10, 90), true),
       line('hole', square(40, 60), true),
     ]);
@@ -162,7 +162,7 @@ describe('lines in a TIN', () => {
   });
 
   test('water is level inside its outline and takes no points', () => {
-    const { tin } = triangulate(...field(2000, 100, 6, (e) => e), { longestSide: 0 }, [
+    const { tin } = triangulate(...field(2000, 100, 6, (e) => e), { maximumEdge: 0 }, [
       line('water', [[30, 30, 7], [70, 30, 7], [70, 70, 7], [30, 70, 7]], true), // prettier-ignore
     ]);
     for (let f = 0; f < tin.facets.length; f += 3) {
@@ -179,13 +179,13 @@ describe('lines in a TIN', () => {
     ['a line of one corner', [line('breakline', [[50, 50, 1]])]],
     ['a line with a corner twice', [line('breakline', [[20, 20, 1], [20, 20, 1], [80, 60, 2]])]], // prettier-ignore
   ])('%s leaves a sound surface', (_, lines) => {
-    const { tin, report } = triangulate(...field(500, 100, 8), { longestSide: 0 }, lines);
+    const { tin, report } = triangulate(...field(500, 100, 8), { maximumEdge: 0 }, lines);
     expectSound(tin);
     expect(report.edgesNotHeld).toBe(0);
   });
 
   test('a boundary that crosses itself is told', () => {
     const bow = line('boundary', [[10, 10], [90, 90], [90, 10], [10, 90]], true); // prettier-ignore
-    expect(() => triangulate(...field(500, 100, 8), { longestSide: 0 }, [bow])).toThrow(/cross each other/);
+    expect(() => triangulate(...field(500, 100, 8), { maximumEdge: 0 }, [bow])).toThrow(/cross each other/);
   });
 });

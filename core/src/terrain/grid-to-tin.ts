@@ -1,5 +1,5 @@
+import type { RasterFrame } from '../raster/index.js';
 import { nextSide } from './half-edges.js';
-import type { GridFrame } from './sample-tin.js';
 import type { Tin } from './tin.js';
 
 /**
@@ -7,7 +7,7 @@ import type { Tin } from './tin.js';
  * ends differ less, so that a ridge or ditch across the cells stays one.
  * @param values - rows times columns, row 0 the southernmost, NaN where there is none
  */
-export function gridToTin(values: Float32Array, { east, north, cell, columns, rows }: GridFrame): Tin {
+export function gridToTin(values: Float32Array, { east, north, cell, columns, rows }: RasterFrame): Tin {
   const origin: [number, number] = [Math.floor(east), Math.floor(north)];
   const number = new Int32Array(values.length).fill(-1);
   let count = 0;

@@ -1,16 +1,8 @@
+import type { RasterFrame } from '../raster/index.js';
 import type { Tin } from './tin.js';
 
-/** A grid's place: cell (0, 0) has its least corner at (east, north); row 0 is the southernmost. */
-export interface GridFrame {
-  readonly east: number;
-  readonly north: number;
-  readonly cell: number;
-  readonly columns: number;
-  readonly rows: number;
-}
-
 /** A frame over the whole surface whose longer side has about `mostCells` cells. */
-export function gridFrameOver(tin: Tin, mostCells: number): GridFrame {
+export function gridFrameOver(tin: Tin, mostCells: number): RasterFrame {
   const { easting, northing, origin } = tin;
   let maxE = 0;
   let maxN = 0;
@@ -32,7 +24,7 @@ export function gridFrameOver(tin: Tin, mostCells: number): GridFrame {
  * Elevation of the surface at each cell's centre, linear within the facet; NaN where there is no surface.
  * @returns rows times columns values, a new array
  */
-export function sampleTin(tin: Tin, frame: GridFrame): Float32Array<ArrayBuffer> {
+export function sampleTin(tin: Tin, frame: RasterFrame): Float32Array<ArrayBuffer> {
   const { easting, northing, elevation, facets, origin } = tin;
   const { cell, columns, rows } = frame;
   const grid = new Float32Array(columns * rows).fill(NaN);

@@ -1,6 +1,14 @@
 import { Outline, type Place } from '../selection/index.js';
 
 export const LINE_ROLES = ['breakline', 'soft', 'boundary', 'hole', 'water'] as const;
+/** What people call them. */
+export const LINE_ROLE_NAMES: Readonly<Record<(typeof LINE_ROLES)[number], string>> = {
+  breakline: 'breaklines',
+  soft: 'soft breaklines',
+  boundary: 'boundary',
+  hole: 'holes',
+  water: 'water outlines',
+};
 /**
  * What a line is for: sides of facets run along it and the slope breaks there; along a soft one sides run too, but the land is round;
  * the surface ends at it; none inside it; a level sheet inside it.
@@ -15,6 +23,8 @@ export interface TerrainLine {
   /** NaN where a corner has no elevation of its own: it is taken from the points about it. */
   readonly elevation: readonly number[];
   readonly isClosed: boolean;
+  /** Of water and holes: an island in them, where the land is as it is. */
+  readonly isIsland?: boolean;
 }
 
 export const CROSSING_RULES = ['mean', 'lowest', 'highest', 'first'] as const;
@@ -351,12 +361,14 @@ export class Areas {
   private readonly boundaries: Outline[] = [];
   private readonly holes: Outline[] = [];
   private readonly waters: Outline[] = [];
+  private readonly islands: Outline[] = [];
 
   constructor(lines: readonly TerrainLine[]) {
-    for (const { role, easting, northing } of lines) {
+    for (const { role, easting, northing, isIsland } of lines) {
       if (role === 'breakline' || role === 'soft') continue;
       const outline = new Outline(easting.map((e, k): Place => [e, northing[k]!]));
-      (role === 'boundary' ? this.boundaries : role === 'hole' ? this.holes : this.waters).push(outline);
+      if (isIsland) this.islands.push(outline);
+      else (role === 'boundary' ? this.boundaries : role === 'hole' ? this.holes : this.waters).push(outline);
     }
   }
 
@@ -372,11 +384,15 @@ export class Areas {
   isCovered(e: number, n: number): boolean {
     return (
       (this.boundaries.length === 0 || this.boundaries.some((outline) => outline.contains(e, n))) &&
-      !this.holes.some((outline) => outline.contains(e, n))
+      (!this.holes.some((outline) => outline.contains(e, n)) || this.isOnIsland(e, n))
     );
   }
 
   isWater(e: number, n: number): boolean {
-    return this.waters.some((outline) => outline.contains(e, n));
+    return this.waters.some((outline) => outline.contains(e, n)) && !this.isOnIsland(e, n);
+  }
+
+  private isOnIsland(e: number, n: number): boolean {
+    return this.islands.some((outline) => outline.contains(e, n));
   }
 }

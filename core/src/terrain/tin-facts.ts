@@ -8,7 +8,7 @@ export interface TinFacts {
   readonly areaOnSlope: number;
   readonly lowest: number;
   readonly highest: number;
-  readonly longestSide: number;
+  readonly longestEdge: number;
 }
 
 export function tinFacts(tin: Tin): TinFacts {
@@ -42,6 +42,6 @@ export function tinFacts(tin: Tin): TinFacts {
     areaOnSlope,
     lowest,
     highest,
-    longestSide: Math.sqrt(longest),
+    longestEdge: Math.sqrt(longest),
   };
 }

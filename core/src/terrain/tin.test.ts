@@ -153,9 +153,9 @@ describe('a TIN', () => {
     for (let i = 0; i <= 20; i++) sites.push([i, 0], [i, 1]);
     for (let j = 2; j <= 10; j++) for (const i of [0, 1, 2, 18, 19, 20]) sites.push([i, j]);
     const columns = [0, 1].map((k) => Float64Array.from(sites, (s) => s[k]!)) as [Float64Array, Float64Array];
-    const { tin, report } = triangulate(...columns, new Float64Array(sites.length), { longestSide: 1.5 });
+    const { tin, report } = triangulate(...columns, new Float64Array(sites.length), { maximumEdge: 1.5 });
     expect(report.facetsLeftOut).toBeGreaterThan(0);
-    expect(tinFacts(tin).longestSide).toBeLessThanOrEqual(1.5);
+    expect(tinFacts(tin).maximumEdge).toBeLessThanOrEqual(1.5);
     // The foot, 20 x 1, two arms of 2 x 9, and half a square in each inner corner.
     expect(tinFacts(tin).areaInPlan).toBeCloseTo(20 + 2 * 2 * 9 + 2 * 0.5, 6);
   });

@@ -33,13 +33,13 @@ export interface Tin {
 
 export interface TinOptions {
   /** Facets with a longer side are left out, so that no false ground bridges a gap; 0 keeps all. Job units, in plan. */
-  readonly longestSide: number;
+  readonly maximumEdge: number;
   /** Facets at the rim with a smaller angle are taken off, one after the other; degrees, 0 keeps all. */
-  readonly smallestAngle?: number;
+  readonly minimumAngle?: number;
   readonly lines?: LineOptions;
 }
 
-export const tinDefaults: TinOptions = { longestSide: 0 };
+export const tinDefaults: TinOptions = { maximumEdge: 0 };
 
 export interface TinReport {
   /** Points that shared their place with another; the lowest of them was kept. */
@@ -48,7 +48,7 @@ export interface TinReport {
   /** Of lines: edges that became sides of facets, those that could not, points left out beside them, crossings that disagree. */
   readonly edgesHeld: number;
   readonly edgesNotHeld: number;
-  readonly pointsBesideLines: number;
+  readonly pointsNearLines: number;
   readonly crossings: readonly Crossing[];
 }
 
@@ -77,7 +77,7 @@ export function triangulate(
   const beside = nearEdges(noded, easting, northing, lineOptions.offset);
   if (areas.hasWater)
     for (let i = 0; i < beside.length; i++) if (areas.isWater(easting[i]!, northing[i]!)) beside[i] = 1;
-  const pointsBesideLines = beside.reduce((sum, bit) => sum + bit, 0);
+  const pointsNearLines = beside.reduce((sum, bit) => sum + bit, 0);
   const kept = spatialOrder(
     distinctPoints(easting, northing, elevation).filter((i) => beside[i] === 0),
     easting,
@@ -127,11 +127,11 @@ export function triangulate(
   return {
     tin: { origin, easting: e, northing: n, elevation: heights, facets, twins, ...(fixed && { held: fixed }) },
     report: {
-      duplicatesDropped: easting.length - pointsBesideLines - kept.length,
+      duplicatesDropped: easting.length - pointsNearLines - kept.length,
       facetsLeftOut: leftOut,
       edgesHeld: held,
       edgesNotHeld: noded.edges.length / 2 - held,
-      pointsBesideLines,
+      pointsNearLines,
       crossings: noded.crossings,
     },
   };
@@ -243,12 +243,12 @@ function keepFacets(
   halfedges: Int32Array,
   easting: Float64Array,
   northing: Float64Array,
-  { longestSide, smallestAngle = 0 }: TinOptions,
+  { maximumEdge, minimumAngle = 0 }: TinOptions,
   isCovered?: (x: number, y: number) => boolean,
   isFixed?: Uint8Array,
 ): { facets: Uint32Array; twins: Int32Array; fixed: Uint8Array | undefined; leftOut: number } {
   const all = triangles.length / 3;
-  const limit = longestSide > 0 ? longestSide * longestSide : Infinity;
+  const limit = maximumEdge > 0 ? maximumEdge * maximumEdge : Infinity;
   const isKept = new Uint8Array(all);
   for (let f = 0; f < all; f++) {
     let longest = 0;
@@ -265,7 +265,7 @@ function keepFacets(
     }
     isKept[f] = 1;
   }
-  if (smallestAngle > 0) trimRim(triangles, halfedges, easting, northing, isKept, smallestAngle);
+  if (minimumAngle > 0) trimRim(triangles, halfedges, easting, northing, isKept, minimumAngle);
   const newIndex = new Int32Array(all).fill(-1);
   let keptFacets = 0;
   for (let f = 0; f < all; f++) if (isKept[f] === 1) newIndex[f] = keptFacets++;
@@ -297,9 +297,9 @@ function trimRim(
   e: Float64Array,
   n: Float64Array,
   isKept: Uint8Array,
-  smallestAngle: number,
+  minimumAngle: number,
 ): void {
-  const least = Math.sin((smallestAngle * Math.PI) / 180);
+  const least = Math.sin((minimumAngle * Math.PI) / 180);
   const isRim = (side: number): boolean => {
     const twin = halfedges[side]!;
     return twin < 0 || isKept[(twin / 3) | 0] === 0;

@@ -1,6 +1,6 @@
 export { onePointPerCell } from './one-point-per-cell.js';
 export { OnePointPerCube } from './one-point-per-cube.js';
-export { lotOf, THINNING_METHODS, thinningMargin, thinPoints } from './thin-points.js';
+export { priorityOf, THINNING_METHODS, thinningMargin, thinPoints } from './thin-points.js';
 export type { ThinningMethod, ThinningOptions } from './thin-points.js';
 export { keyPoints, type KeyPoints, type PointsToThin, type SurfacePoints } from './key-points.js';
 export { PlanGrid } from './plan-grid.js';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { seededRandom } from '../task/index.js';
-import { lotOf, thinningMargin, thinPoints, THINNING_METHODS, type ThinningOptions } from './thin-points.js';
+import { priorityOf, thinningMargin, thinPoints, THINNING_METHODS, type ThinningOptions } from './thin-points.js';
 
 const random = seededRandom(31);
 const points = Array.from({ length: 12_000 }, () => {
@@ -15,14 +15,14 @@ function asPlaces(list: readonly (readonly [number, number, number])[]) {
       y: Float64Array.from(list, (p) => p[1]),
       z: Float64Array.from(list, (p) => p[2]),
     },
-    lots: Uint32Array.from(list, ([x, y, z]) =>
-      lotOf(Math.round(x * 1000), Math.round(y * 1000), Math.round(z * 1000)),
+    priorities: Uint32Array.from(list, ([x, y, z]) =>
+      priorityOf(Math.round(x * 1000), Math.round(y * 1000), Math.round(z * 1000)),
     ),
   };
 }
 const thin = (list: readonly (readonly [number, number, number])[], options: ThinningOptions, count = list.length) => {
-  const { places, lots } = asPlaces(list);
-  return thinPoints(places, lots, options, count);
+  const { places, priorities } = asPlaces(list);
+  return thinPoints(places, priorities, options, count);
 };
 
 describe('spacing', () => {

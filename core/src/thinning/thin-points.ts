@@ -20,36 +20,36 @@ export function thinningMargin({ method, distance }: ThinningOptions): number {
 }
 
 /**
- * Which points stay. Each point has a lot drawn from its own coordinates, so the outcome does not depend on order, on tiles or on
+ * Which points stay. Each point has a priority drawn from its own coordinates, so the outcome does not depend on order, on tiles or on
  * the number of threads.
- * - `spacing`: no two nearer than the distance; of those that are, the one with the better lot stays, and nothing could be added
+ * - `spacing`: no two nearer than the distance; of those that are, the one with the better priority stays, and nothing could be added
  *   (greedy Poisson-disk elimination by random priorities; Cook 1986, ACM Transactions on Graphics 5(1), for Poisson disks)
  * - `lowest`, `highest`, `nearest-mean`, `median`: one real point a cell in plan, by its height
  * - `random`: each with the same chance
  * @param places - in job coordinates; the first `count` are judged, the others are the margin about them
- * @param lots - see {@link lotOf}
+ * @param priorities - see {@link priorityOf}
  * @returns of each judged point 1 where it stays
  */
 export function thinPoints(
   places: Places,
-  lots: Uint32Array,
+  priorities: Uint32Array,
   { method, distance, share }: ThinningOptions,
   count = places.count,
 ): Uint8Array {
   switch (method) {
     case 'random': {
       const limit = share * 2 ** 32;
-      return Uint8Array.from({ length: count }, (_, i) => (lots[i]! < limit ? 1 : 0));
+      return Uint8Array.from({ length: count }, (_, i) => (priorities[i]! < limit ? 1 : 0));
     }
     case 'spacing':
-      return bySpacing(places, lots, distance).subarray(0, count);
+      return bySpacing(places, priorities, distance).subarray(0, count);
     default:
-      return byCell(places, lots, distance, method).subarray(0, count);
+      return byCell(places, priorities, distance, method).subarray(0, count);
   }
 }
 
-/** A lot from a point's scaled integers: the same point draws the same lot everywhere. */
-export function lotOf(x: number, y: number, z: number): number {
+/** A priority from a point's scaled integers: the same point draws the same priority everywhere. */
+export function priorityOf(x: number, y: number, z: number): number {
   let h =
     Math.imul(x ^ 0x9e3779b9, 0x85ebca6b) ^
     Math.imul(y ^ 0x7f4a7c15, 0xc2b2ae35) ^
@@ -60,10 +60,10 @@ export function lotOf(x: number, y: number, z: number): number {
 }
 
 /**
- * Taken in the order of their lots, each that is still free stays and sets aside all about it. Points are sorted into cells in plan
+ * Taken in the order of their priorities, each that is still free stays and sets aside all about it. Points are sorted into cells in plan
  * first (clouds are sheets), so that what lies about a point are three runs of memory.
  */
-function bySpacing({ count, x, y, z }: Places, lots: Uint32Array, distance: number): Uint8Array {
+function bySpacing({ count, x, y, z }: Places, priorities: Uint32Array, distance: number): Uint8Array {
   const out = new Uint8Array(count);
   if (count === 0) return out;
   const cells = new PlanCells(x, y, count, distance);
@@ -71,20 +71,20 @@ function bySpacing({ count, x, y, z }: Places, lots: Uint32Array, distance: numb
   const sx = new Float64Array(count);
   const sy = new Float64Array(count);
   const sz = new Float64Array(count);
-  const sortedLots = new Uint32Array(count);
+  const sortedPriorities = new Uint32Array(count);
   for (let k = 0; k < count; k++) {
     const i = order[k]!;
     sx[k] = x[i]!;
     sy[k] = y[i]!;
     sz[k] = z[i]!;
-    sortedLots[k] = lots[i]!;
+    sortedPriorities[k] = priorities[i]!;
   }
   const isAside = new Uint8Array(count);
   const limit = distance * distance;
-  forEachByLot(
-    sortedLots,
+  forEachByPriority(
+    sortedPriorities,
     (k) => isAside[k] === 0,
-    // Equal lots, which are rare, in the order of their places, which are theirs wherever they stand in memory.
+    // Equal priorities, which are rare, in the order of their places, which are theirs wherever they stand in memory.
     (a, b) => sx[a]! - sx[b]! || sy[a]! - sy[b]! || sz[a]! - sz[b]!,
     (k) => {
       out[order[k]!] = 1;
@@ -106,31 +106,31 @@ function bySpacing({ count, x, y, z }: Places, lots: Uint32Array, distance: numb
   return out;
 }
 
-/** Lots are sorted by their upper bits first, and the rest only among those that are still wanted when their turn comes. */
+/** Priorities are sorted by their upper bits first, and the rest only among those that are still wanted when their turn comes. */
 const UPPER_BITS = 8;
 const LOWER_BITS = 32 - UPPER_BITS;
 const LOWER_MASK = 2 ** LOWER_BITS - 1;
-/** A lot's lower bits and an index in one number: such numbers are sorted many times faster than indices by a rule. */
+/** A priority's lower bits and an index in one number: such numbers are sorted many times faster than indices by a rule. */
 const INDEXES = 2 ** (53 - LOWER_BITS);
 
-/** Visits the wanted indices in the order of their lots; `wanted` is asked again right before each visit. */
-function forEachByLot(
-  lots: Uint32Array,
+/** Visits the wanted indices in the order of their priorities; `wanted` is asked again right before each visit. */
+function forEachByPriority(
+  priorities: Uint32Array,
   wanted: (index: number) => boolean,
   equal: (a: number, b: number) => number,
   visit: (index: number) => void,
 ): void {
   const starts = new Uint32Array(2 ** UPPER_BITS + 1);
-  for (let i = 0; i < lots.length; i++) starts[(lots[i]! >>> LOWER_BITS) + 1]!++;
+  for (let i = 0; i < priorities.length; i++) starts[(priorities[i]! >>> LOWER_BITS) + 1]!++;
   for (let d = 0; d < 2 ** UPPER_BITS; d++) starts[d + 1]! += starts[d]!;
   const next = starts.slice();
-  const order = new Uint32Array(lots.length);
-  for (let i = 0; i < lots.length; i++) order[next[lots[i]! >>> LOWER_BITS]!++] = i;
+  const order = new Uint32Array(priorities.length);
+  for (let i = 0; i < priorities.length; i++) order[next[priorities[i]! >>> LOWER_BITS]!++] = i;
   const keys = new Float64Array(starts.reduce((most, start, d) => Math.max(most, start - (starts[d - 1] ?? 0)), 0));
   for (let d = 0; d < 2 ** UPPER_BITS; d++) {
     let count = 0;
     for (let k = starts[d]!; k < starts[d + 1]!; k++)
-      if (wanted(order[k]!)) keys[count++] = (lots[order[k]!]! & LOWER_MASK) * INDEXES + order[k]!;
+      if (wanted(order[k]!)) keys[count++] = (priorities[order[k]!]! & LOWER_MASK) * INDEXES + order[k]!;
     const turn = keys.subarray(0, count).sort();
     for (let from = 0; from < count;) {
       let to = from + 1;
@@ -193,7 +193,7 @@ class PlanCells {
 
 function byCell(
   places: Places,
-  lots: Uint32Array,
+  priorities: Uint32Array,
   side: number,
   method: Exclude<ThinningMethod, 'spacing' | 'random'>,
 ): Uint8Array {
@@ -201,9 +201,9 @@ function byCell(
   const out = new Uint8Array(count);
   const cellOf = (i: number): number => Math.floor(x[i]! / side) * 2 ** 26 + Math.floor(y[i]! / side);
   const cells = Float64Array.from({ length: count }, (_, i) => cellOf(i));
-  // By cell, then by height, then by lot and place.
+  // By cell, then by height, then by priority and place.
   const order = Uint32Array.from({ length: count }, (_, i) => i).sort(
-    (a, b) => cells[a]! - cells[b]! || z[a]! - z[b]! || lots[a]! - lots[b]! || x[a]! - x[b]! || y[a]! - y[b]!,
+    (a, b) => cells[a]! - cells[b]! || z[a]! - z[b]! || priorities[a]! - priorities[b]! || x[a]! - x[b]! || y[a]! - y[b]!,
   );
   for (let start = 0; start < count;) {
     let end = start + 1;

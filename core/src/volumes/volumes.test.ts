@@ -23,7 +23,7 @@ function surface(
 }
 
 const polygon = (corners: readonly (readonly [number, number])[]): Tin =>
-  triangulate(new Float64Array(), new Float64Array(), new Float64Array(), { longestSide: 0 }, [
+  triangulate(new Float64Array(), new Float64Array(), new Float64Array(), { maximumEdge: 0 }, [
     {
       role: 'boundary',
       isClosed: true,
@@ -65,7 +65,7 @@ describe('volumes', () => {
       Float64Array.from(corners, ([e]) => e),
       Float64Array.from(corners, ([, n]) => n),
       Float64Array.from(corners, ([, , z]) => z),
-      { longestSide: 0 },
+      { maximumEdge: 0 },
       [0, 4].map((first) => ({
         role: 'breakline' as const,
         isClosed: true,

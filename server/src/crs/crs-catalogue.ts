@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import type { CrsEntry } from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
-import { notFound } from '../jobs/job-error.js';
+import { notFound } from '../errors/job-error.js';
 
 interface IndexEntry {
   readonly code: string;

@@ -8,13 +8,14 @@ import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import { PamperoError } from '@pampero/core/task';
 import { UPLOADS_PATH } from '../incoming/upload-store.js';
-import { problemOf } from './problem.js';
-import { apiRoutes, type RouteServices } from './routes.js';
+import { problemOf } from '../errors/problem.js';
+import type { Services } from './handler.js';
+import { apiRoutes } from './routes.js';
 
 /** The page as `ng build` leaves it. */
 const WEB_FOLDER = fileURLToPath(new URL('../../../web/dist/browser', import.meta.url));
 
-export function createApp(services: RouteServices, log: Logger): Express {
+export function createApp(services: Services, log: Logger): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -42,7 +43,7 @@ export function createApp(services: RouteServices, log: Logger): Express {
       strictTransportSecurity: false,
     }),
   );
-  app.use(UPLOADS_PATH, refuseCrossSite, services.operations.incoming.uploads.handle);
+  app.use(UPLOADS_PATH, refuseCrossSite, services.incoming.uploads.handle);
   app.use('/api', refuseCrossSite, apiRoutes(services));
   app.use(compression());
   if (existsSync(WEB_FOLDER)) {

@@ -9,8 +9,8 @@ import { writeLas } from '@pampero/core/formats/las';
 import { writePly } from '@pampero/core/formats/ply';
 import { pointsToText, type WrittenColumn } from '@pampero/core/formats/text';
 import { OnePointPerCube } from '@pampero/core/thinning';
-import { JobError } from '../jobs/job-error.js';
-import type { JobFile } from '../jobs/job-file.js';
+import { JobError } from '../errors/job-error.js';
+import type { JobFile } from '../store/job-file.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import {
   listStoredNodes,
@@ -20,9 +20,10 @@ import {
   type StoredNode,
 } from '../store/cloud-repository.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
-import { fileSink } from '../store/file-bytes.js';
-import { fileStem, sendFile } from './exports.js';
-import { crsOf, lasOptions } from './las-options.js';
+import { fileSink } from '../files/file-bytes.js';
+import { fileStem } from '../products/file-names.js';
+import { sendFile } from './send-file.js';
+import { crsOf, lasOptions } from '../passes/las-options.js';
 
 type Query = z.output<typeof pointExportSchema>;
 type Facts = CloudFacts & { readonly name: string };

@@ -2,7 +2,7 @@ import { createWriteStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
-import { JobError } from '../jobs/job-error.js';
+import { JobError } from '../errors/job-error.js';
 
 /** Streams a request's body to `path`; a broken connection leaves nothing behind. */
 export async function receiveFile(request: Request, path: string): Promise<void> {

@@ -1,7 +1,7 @@
 import { readdir, realpath, stat } from 'node:fs/promises';
 import { extname, join, relative, resolve, sep } from 'node:path';
 import type { Folder } from '@pampero/contract';
-import { JobError } from '../jobs/job-error.js';
+import { JobError } from '../errors/job-error.js';
 
 const ENDINGS: readonly string[] = ['.las', '.laz', '.e57', '.ply', '.ptx', '.pts', '.txt', '.xyz', '.csv', '.asc'];
 

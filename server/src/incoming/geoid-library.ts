@@ -2,7 +2,7 @@ import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Geoid } from '@pampero/contract';
 import { readGtx } from '@pampero/core/geodesy';
-import { notFound } from '../jobs/job-error.js';
+import { notFound } from '../errors/job-error.js';
 
 const ENDING = '.gtx';
 

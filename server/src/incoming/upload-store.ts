@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { FileStore } from '@tus/file-store';
 import { Server } from '@tus/server';
 import type { RequestHandler } from 'express';
-import { JobError } from '../jobs/job-error.js';
+import { JobError } from '../errors/job-error.js';
 
 /** How long an upload that was broken off can be gone on with. */
 const KEPT_FOR_MS = 48 * 3600 * 1000;

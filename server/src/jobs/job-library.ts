@@ -9,9 +9,9 @@ import type { Settings } from '../settings.js';
 import { scratchFolder } from '../settings.js';
 import { listUnfinishedClouds, removeCloud } from '../store/cloud-repository.js';
 import { markInterrupted } from '../store/history-repository.js';
-import { JobError, notFound } from './job-error.js';
-import { checkJobFile, JobFile } from './job-file.js';
-import type { Models } from './models.js';
+import { JobError, notFound } from '../errors/job-error.js';
+import { checkJobFile, JobFile } from '../store/job-file.js';
+import type { Models } from '../store/models.js';
 
 const ENDING = '.pampero';
 
@@ -136,7 +136,7 @@ export class JobLibrary {
   }
 
   /** Makes a received file a job of this library. */
-  async putBack(received: string): Promise<Job> {
+  async restore(received: string): Promise<Job> {
     try {
       await checkJobFile(received);
     } catch (error) {
@@ -147,7 +147,7 @@ export class JobLibrary {
     const facts = await readFacts(file.read, 'in the file');
     const isTaken = (await stat(this.path(facts.id)).catch(() => undefined)) !== undefined;
     const id = isTaken ? await this.freeId(facts.name) : facts.id;
-    if (isTaken) await file.write((models) => writeFacts(models, { ...facts, id, name: `${facts.name} (put back)` }));
+    if (isTaken) await file.write((models) => writeFacts(models, { ...facts, id, name: `${facts.name} (restored)` }));
     await file.close();
     await rename(received, this.path(id));
     return this.describe(id);

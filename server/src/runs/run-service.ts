@@ -2,10 +2,10 @@ import { randomUUID } from 'node:crypto';
 import { EventEmitter } from 'node:events';
 import type { Figure, JobEvent, OperationDescription, Run } from '@pampero/contract';
 import { Cancelled } from '@pampero/core/task';
-import { notFound } from '../jobs/job-error.js';
-import type { JobFile } from '../jobs/job-file.js';
-import type { Models } from '../jobs/models.js';
-import { problemOf } from '../http/problem.js';
+import { notFound } from '../errors/job-error.js';
+import type { JobFile } from '../store/job-file.js';
+import type { Models } from '../store/models.js';
+import { problemOf } from '../errors/problem.js';
 import { beginEntry, completeEntry, endEntry, type Effect } from '../store/history-repository.js';
 
 /** What an operation may use while it runs. */
@@ -100,6 +100,8 @@ export class RunService {
     operation: Pick<OperationDescription, 'id' | 'stage' | 'title' | 'isQuick'>,
     parameters: Record<string, unknown>,
     work: RunWork,
+    /** Done when the run is over, also one that was cancelled before it began. */
+    release: () => Promise<void> = () => Promise.resolve(),
   ): { run: Run; finished: Promise<Run> } {
     const live: LiveRun = {
       run: {
@@ -125,7 +127,7 @@ export class RunService {
       if (old.run.state !== 'queued' && old.run.state !== 'running') ofJob.delete(id);
     }
     const finished = (this.turns.get(jobId) ?? Promise.resolve()).then(() =>
-      this.execute(jobId, job, live, operation, parameters, work),
+      this.execute(jobId, job, live, operation, parameters, work).finally(release),
     );
     live.finished = finished;
     this.turns.set(jobId, finished);
@@ -194,7 +196,7 @@ export class RunService {
         historyId: entryId,
         ...(stored !== undefined && { productId: stored }),
       });
-      this.tell(jobId, { kind: 'changed', parts: ['clouds', 'surfaces', 'contours', 'control', 'history'] });
+      this.tell(jobId, { kind: 'changed', parts: ['clouds', 'products', 'control', 'history'] });
     } catch (error) {
       const isCancel = error instanceof Cancelled;
       const problem = problemOf(error);

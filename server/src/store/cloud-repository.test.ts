@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { Models } from '../jobs/models.js';
+import type { Models } from './models.js';
 import { fieldWithShed, lasBytes, testServer, type TestServer } from '../server.fixture.js';
 import { listStoredNodes, readNodeClass, readNodeGeometry, readNodes } from './cloud-repository.js';
 

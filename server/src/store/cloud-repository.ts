@@ -2,8 +2,8 @@ import { QueryTypes } from 'sequelize';
 import type { Cloud, CloudNode, CloudReport } from '@pampero/contract';
 import { packColumns, unpackColumns, type ColumnName, type PointBatch, type Quantisation } from '@pampero/core/cloud';
 import { extraValues } from '@pampero/core/formats/las';
-import { notFound } from '../jobs/job-error.js';
-import type { CloudRow, Models, NodeRow } from '../jobs/models.js';
+import { notFound } from '../errors/job-error.js';
+import type { CloudRow, Models, NodeRow } from './models.js';
 import type { CloudFacts } from './cloud-facts.js';
 import { countClasses } from './mark-difference.js';
 
@@ -25,7 +25,7 @@ export interface NewNode {
 }
 
 /** All but the report, which is long. */
-const CLOUD_COLUMNS = ['id', 'name', 'state', 'isActive', 'pointCount', 'facts', 'revision'];
+const CLOUD_COLUMNS = ['id', 'name', 'state', 'isActive', 'pointCount', 'facts', 'revision', 'classRevision'];
 
 export async function insertImportingCloud(models: Models, name: string): Promise<number> {
   const row = await models.clouds.create({
@@ -35,6 +35,7 @@ export async function insertImportingCloud(models: Models, name: string): Promis
     pointCount: 0,
     facts: '{}',
     revision: 0,
+    classRevision: 0,
   });
   return row.get('id') as number;
 }
@@ -166,6 +167,7 @@ function asCloud(row: CloudRow, counts: Record<string, number>): Cloud {
     name: row.name,
     pointCount: row.pointCount,
     revision: row.revision,
+    classRevision: row.classRevision,
     classCounts: counts,
     bounds,
     quantisation,

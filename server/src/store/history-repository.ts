@@ -2,8 +2,8 @@ import type { Figure, History, HistoryEntry, Stage } from '@pampero/contract';
 import { promisify } from 'node:util';
 import { inflate } from 'node:zlib';
 import { Op, QueryTypes } from 'sequelize';
-import { JobError } from '../jobs/job-error.js';
-import type { HistoryMarksRow, HistoryRow, Models } from '../jobs/models.js';
+import { JobError } from '../errors/job-error.js';
+import type { HistoryMarksRow, HistoryRow, Models } from './models.js';
 import { asBuffer, readNodes, type NodeBytes } from './cloud-repository.js';
 import { applyDifference, countClasses, type ChangedMarks, type Marks } from './mark-difference.js';
 
@@ -12,7 +12,12 @@ export type Effect =
   | { readonly kind: 'cloud' | 'product'; readonly id: number; readonly replaces?: number }
   /** Surveyed points brought by the entry of this id. */
   | { readonly kind: 'control'; readonly id: number; readonly replaces?: undefined }
-  | { readonly kind: 'classes'; readonly cloudId: number; readonly otherRevision: number }
+  | {
+      readonly kind: 'classes';
+      readonly cloudId: number;
+      readonly otherRevision: number;
+      readonly otherClassRevision: number;
+    }
   /** A setting of the job; null where it was never set. */
   | { readonly kind: 'setting'; readonly key: string; readonly other: string | null };
 
@@ -107,8 +112,12 @@ export async function replaceMarks(
     );
     await writeMarks(models, nodeId, { classification, flags, counts: packed.counts }, historyId);
   }
-  const otherRevision = await exchangeRevision(models, cloudId, historyId);
-  return { kind: 'classes', cloudId, otherRevision };
+  const touchesClasses = changes.some(({ packed }) => packed.touchesClasses);
+  const other = await exchangeRevisions(models, cloudId, {
+    revision: historyId,
+    ...(touchesClasses && { classRevision: historyId }),
+  });
+  return { kind: 'classes', cloudId, otherRevision: other.revision, otherClassRevision: other.classRevision };
 }
 
 async function writeMarks(
@@ -123,11 +132,23 @@ async function writeMarks(
   );
 }
 
-/** Gives the cloud another revision and returns the one it had. */
-async function exchangeRevision(models: Models, cloudId: number, revision: number): Promise<number> {
-  const row = (await models.clouds.findByPk(cloudId, { raw: true })) as unknown as { revision: number };
-  await models.clouds.update({ revision }, { where: { id: cloudId } });
-  return row.revision;
+interface Revisions {
+  readonly revision: number;
+  readonly classRevision: number;
+}
+
+/** Gives the cloud other revisions and returns those it had. */
+async function exchangeRevisions(
+  models: Models,
+  cloudId: number,
+  { revision, classRevision }: { readonly revision: number; readonly classRevision?: number },
+): Promise<Revisions> {
+  const row = (await models.clouds.findByPk(cloudId, { raw: true })) as unknown as Revisions;
+  await models.clouds.update(
+    { revision, ...(classRevision !== undefined && { classRevision }) },
+    { where: { id: cloudId } },
+  );
+  return { revision: row.revision, classRevision: row.classRevision };
 }
 
 export const CLASSES_KEY = 'classes';
@@ -171,12 +192,13 @@ async function cross(models: Models, entry: HistoryRow, forth: boolean): Promise
   if (effects.some(({ kind }) => kind === 'classes')) await crossMarks(models, entry.id);
   const crossed: Effect[] = [];
   for (const effect of effects) {
-    if (effect.kind === 'classes')
-      crossed.push({
-        ...effect,
-        otherRevision: await exchangeRevision(models, effect.cloudId, effect.otherRevision),
+    if (effect.kind === 'classes') {
+      const other = await exchangeRevisions(models, effect.cloudId, {
+        revision: effect.otherRevision,
+        classRevision: effect.otherClassRevision,
       });
-    else if (effect.kind === 'setting')
+      crossed.push({ ...effect, otherRevision: other.revision, otherClassRevision: other.classRevision });
+    } else if (effect.kind === 'setting')
       crossed.push({ ...effect, other: await exchangeSetting(models, effect.key, effect.other) });
     else {
       await setActive(models, effect.kind, effect.id, forth);

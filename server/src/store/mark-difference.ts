@@ -1,3 +1,4 @@
+import { PointFlag } from '@pampero/core/cloud';
 import { deflateSync } from 'node:zlib';
 
 /** Classes and flags of a node's points, a byte a point each. */
@@ -10,6 +11,8 @@ export interface Marks {
 export interface PackedDifference {
   readonly difference: Uint8Array;
   readonly counts: string;
+  /** A class differs, or what is withheld; not flags such as key-point alone. */
+  readonly touchesClasses: boolean;
 }
 
 /** New marks of a node, and what they differ by from the present ones. */
@@ -22,12 +25,18 @@ export interface ChangedMarks extends Marks {
 export function packDifference(before: Marks, after: Marks): PackedDifference {
   const count = before.classification.length;
   const out = new Uint8Array(2 * count);
+  let touched = 0;
   for (let i = 0; i < count; i++) {
     out[i] = before.classification[i]! ^ after.classification[i]!;
     out[count + i] = before.flags[i]! ^ after.flags[i]!;
+    touched |= out[i]! | (out[count + i]! & PointFlag.withheld);
   }
   // Fast deflate: most of a difference is zeros, and an edit should be stored within the second.
-  return { difference: deflateSync(out, { level: 1 }), counts: JSON.stringify(countClasses(after.classification)) };
+  return {
+    difference: deflateSync(out, { level: 1 }),
+    counts: JSON.stringify(countClasses(after.classification)),
+    touchesClasses: touched !== 0,
+  };
 }
 
 /** Takes marks to the other side of a difference, in place. */

@@ -1,6 +1,6 @@
 import type { JobClass, NewPin, Pin } from '@pampero/contract';
-import { notFound } from '../jobs/job-error.js';
-import type { Models, PinRow } from '../jobs/models.js';
+import { notFound } from '../errors/job-error.js';
+import type { Models, PinRow } from './models.js';
 import { CLASSES_KEY } from './history-repository.js';
 
 export async function listPins(models: Models): Promise<Pin[]> {

@@ -1,49 +1,184 @@
-import type { ContourSetResource, Product, Surface } from '@pampero/contract';
-import { notFound } from '../jobs/job-error.js';
-import type { CloudRow, Models, ProductRow } from '../jobs/models.js';
+import {
+  kindById,
+  operationById,
+  referencesOf,
+  type Product,
+  type ProductInput,
+  type ProductKindId,
+  type ProductOf,
+} from '@pampero/contract';
+import { notFound } from '../errors/job-error.js';
 import { asBuffer } from './cloud-repository.js';
+import { controlRevision } from './control-repository.js';
 import type { Effect } from './history-repository.js';
+import type { CloudRow, Models, ProductRow } from './models.js';
 
-export interface NewProduct {
-  readonly kind: ProductRow['kind'];
+type Facts<K extends ProductKindId> = ProductOf<K>['facts'];
+
+export interface NewProduct<K extends ProductKindId = ProductKindId> {
+  readonly kind: K;
   readonly name: string;
-  readonly inputId: number;
-  readonly inputRevision: number;
+  /** The operation and its parameters: what it hangs on follows from them, and it is built again by them. */
   readonly operation: string;
-  readonly parameters: Record<string, unknown>;
-  readonly facts: Record<string, unknown>;
+  readonly parameters: Readonly<Record<string, unknown>>;
+  readonly facts: Facts<K>;
   readonly blobs: Readonly<Record<string, Uint8Array>>;
   /** A product that this one takes the place of. */
-  readonly replaces?: number;
+  readonly replaces?: number | undefined;
+  /** Set where it hangs on what the one before hung on, as that was then: something edited by hand. */
+  readonly inputs?: readonly ProductInput[];
 }
 
 /** Stores a product in the place of the one it replaces, and gives the effect for the field book. */
-export async function storeProduct(
+export async function storeProduct<K extends ProductKindId>(
   models: Models,
-  product: NewProduct,
+  product: NewProduct<K>,
 ): Promise<{ effects: Effect[]; productId: number }> {
+  const { replaces } = product;
+  const inputs = product.inputs ?? (await readInputs(models, product.operation, product.parameters));
   const row = await models.products.create({
     kind: product.kind,
     name: product.name,
     isActive: true,
-    inputId: product.inputId,
-    inputRevision: product.inputRevision,
+    seriesId: replaces === undefined ? 0 : await seriesOf(models, replaces),
+    inputs: JSON.stringify(inputs),
     madeAt: new Date().toISOString(),
     operation: product.operation,
     parameters: JSON.stringify(product.parameters),
     facts: JSON.stringify(product.facts),
   });
   const productId = row.get('id') as number;
+  if (replaces === undefined) await models.products.update({ seriesId: productId }, { where: { id: productId } });
+  else await models.products.update({ isActive: false }, { where: { id: replaces } });
   for (const [part, bytes] of Object.entries(product.blobs))
     await models.productBlobs.create({ productId, part, bytes: asBuffer(bytes) });
-  if (product.replaces !== undefined)
-    await models.products.update({ isActive: false }, { where: { id: product.replaces } });
   return {
-    effects: [
-      { kind: 'product', id: productId, ...(product.replaces !== undefined && { replaces: product.replaces }) },
-    ],
+    effects: [{ kind: 'product', id: productId, ...(replaces !== undefined && { replaces }) }],
     productId,
   };
+}
+
+async function seriesOf(models: Models, id: number): Promise<number> {
+  const row = (await models.products.findByPk(id, { attributes: ['seriesId'], raw: true })) as unknown as {
+    seriesId: number;
+  } | null;
+  if (!row) throw notFound('product', id);
+  return row.seriesId;
+}
+
+/** What an operation with these parameters works from, as it is now. */
+async function readInputs(
+  models: Models,
+  operationId: string,
+  parameters: Readonly<Record<string, unknown>>,
+): Promise<ProductInput[]> {
+  const operation = operationById(operationId);
+  if (!operation) return [];
+  const readsFlags = operation.readsFlags?.(parameters) ?? false;
+  const inputs: ProductInput[] = [];
+  for (const { refersTo, id } of referencesOf(operation, parameters)) {
+    if (refersTo === 'cloud') {
+      const cloud = (await models.clouds.findByPk(id, {
+        attributes: ['revision', 'classRevision'],
+        raw: true,
+      })) as unknown as Pick<CloudRow, 'revision' | 'classRevision'> | null;
+      if (cloud) inputs.push({ kind: 'cloud', id, revision: cloudRevision(cloud, readsFlags) });
+    } else inputs.push({ kind: 'product', id: await seriesOf(models, id), revision: String(id) });
+  }
+  if (operation.readsControl) inputs.push({ kind: 'control', id: 0, revision: await controlRevision(models) });
+  return inputs;
+}
+
+/** Which of a cloud's two revisions counts is written before it. */
+function cloudRevision(
+  { revision, classRevision }: Pick<CloudRow, 'revision' | 'classRevision'>,
+  readsFlags: boolean,
+): string {
+  return readsFlags ? `flags ${revision}` : `classes ${classRevision}`;
+}
+
+/**
+ * All active products, each after those it hangs on, with whether that has changed. Numbers of series rise with the graph: a
+ * product is made after what it is made from, and one that takes another's place keeps its series.
+ */
+export async function listProducts(models: Models): Promise<Product[]> {
+  const rows = (await models.products.findAll({
+    where: { isActive: true },
+    order: [
+      ['seriesId', 'ASC'],
+      ['id', 'ASC'],
+    ],
+    raw: true,
+  })) as unknown as ProductRow[];
+  const clouds = (await models.clouds.findAll({
+    where: { state: 'ready', isActive: true },
+    attributes: ['id', 'name', 'revision', 'classRevision'], // not their facts, which hold a density map each
+    raw: true,
+  })) as unknown as CloudRow[];
+  const control = await controlRevision(models);
+  const cloudOf = new Map(clouds.map((cloud) => [cloud.id, cloud]));
+  const bySeries = new Map(rows.map((row) => [row.seriesId, row]));
+  const stale = new Set<number>();
+
+  const changeOf = ({ kind, id, revision }: ProductInput): string | undefined => {
+    if (kind === 'control') return revision === control ? undefined : 'The control or check points have changed.';
+    if (kind === 'cloud') {
+      const cloud = cloudOf.get(id);
+      if (!cloud) return 'A cloud it was made from was taken back.';
+      if (revision === cloudRevision(cloud, revision.startsWith('flags'))) return undefined;
+      return revision.startsWith('flags')
+        ? `Classes or flags of ${cloud.name} have changed.`
+        : `Classes of ${cloud.name} have changed.`;
+    }
+    const input = bySeries.get(id);
+    if (!input) return 'Something it was made from was taken back.';
+    if (String(input.id) !== revision) return `${input.name} has changed.`;
+    return stale.has(id) ? `${input.name} is stale.` : undefined;
+  };
+
+  return rows.map((row) => {
+    const inputs = JSON.parse(row.inputs) as ProductInput[];
+    const staleBecause = inputs.map(changeOf).find((change) => change !== undefined);
+    if (staleBecause !== undefined) stale.add(row.seriesId);
+    return {
+      id: row.id,
+      seriesId: row.seriesId,
+      kind: row.kind,
+      name: row.name,
+      operation: row.operation,
+      parameters: JSON.parse(row.parameters) as Record<string, unknown>,
+      madeAt: row.madeAt,
+      inputs,
+      isStale: staleBecause !== undefined,
+      ...(staleBecause !== undefined && { staleBecause }),
+      facts: JSON.parse(row.facts) as unknown,
+    } as Product;
+  });
+}
+
+/** The active product in the series that this one belongs to: itself, or the one that took its place. */
+export async function presentOf(models: Models, productId: number): Promise<number | undefined> {
+  const seriesId = await seriesOf(models, productId).catch(() => undefined);
+  if (seriesId === undefined) return undefined;
+  const row = (await models.products.findOne({
+    where: { seriesId, isActive: true },
+    attributes: ['id'],
+    raw: true,
+  })) as unknown as { id: number } | null;
+  return row?.id;
+}
+
+export async function readProduct(models: Models, productId: number): Promise<Product>;
+export async function readProduct<K extends ProductKindId>(
+  models: Models,
+  productId: number,
+  kind: K,
+): Promise<ProductOf<K>>;
+export async function readProduct(models: Models, productId: number, kind?: ProductKindId): Promise<unknown> {
+  const product = (await listProducts(models)).find(({ id }) => id === productId);
+  if (!product || (kind !== undefined && product.kind !== kind))
+    throw notFound(kind === undefined ? 'product' : (kindById(kind)?.name.one.toLowerCase() ?? kind), productId);
+  return product;
 }
 
 export async function readProductBlob(models: Models, productId: number, part: string): Promise<Buffer> {
@@ -54,108 +189,26 @@ export async function readProductBlob(models: Models, productId: number, part: s
   return row.bytes;
 }
 
+/** The kind of a product, also of one that has just been taken back. */
+export async function kindOfProduct(models: Models, productId: number): Promise<ProductKindId> {
+  const row = (await models.products.findByPk(productId, { attributes: ['kind'], raw: true })) as unknown as {
+    kind: ProductKindId;
+  } | null;
+  if (!row) throw notFound('product', productId);
+  return row.kind;
+}
+
 /**
  * A part for the page to show, also of a product that has just been taken back: what the page asks for while another
  * undoes it is still kept for redo, and no fault.
  */
 export async function readShownPart(
   models: Models,
-  kind: Product['kind'] | 'surface' | 'contours',
+  kind: ProductKindId,
   productId: number,
   part: string,
 ): Promise<Buffer> {
-  if ((await models.products.count({ where: { id: productId, kind } })) === 0) throw notFound(kind, productId);
+  const count = await models.products.count({ where: { id: productId, kind } });
+  if (count === 0) throw notFound(kindById(kind)?.name.one.toLowerCase() ?? kind, productId);
   return readProductBlob(models, productId, part);
-}
-
-/** Active surfaces and contours with whether what they hang on has changed: a surface on its cloud, contours on theirs. */
-export async function listProducts(
-  models: Models,
-): Promise<{ surfaces: Surface[]; contours: ContourSetResource[]; products: Product[] }> {
-  const rows = (await models.products.findAll({
-    where: { isActive: true },
-    order: ['id'],
-    raw: true,
-  })) as unknown as ProductRow[];
-  const clouds = (await models.clouds.findAll({
-    where: { state: 'ready', isActive: true },
-    attributes: ['id', 'revision'], // not their facts, which hold a density map each
-    raw: true,
-  })) as unknown as CloudRow[];
-  const revisions = new Map(clouds.map((cloud) => [cloud.id, cloud.revision]));
-  const active = new Set(rows.map((row) => row.id));
-  const surfaces = rows
-    .filter((row) => row.kind === 'surface')
-    .map((row) => ({
-      ...common(row),
-      // Lines that were taken back are no longer what it was made with.
-      isStale:
-        // A surface that came by a file hangs on no cloud.
-        (row.inputId !== 0 && revisions.get(row.inputId) !== row.inputRevision) ||
-        ((JSON.parse(row.parameters) as { lines?: number[] }).lines ?? []).some((id) => !active.has(id)),
-      cloudId: row.inputId,
-      cloudRevision: row.inputRevision,
-      ...(JSON.parse(row.facts) as Pick<
-        Surface,
-        'origin' | 'facts' | 'pointsThinned' | 'duplicatesDropped' | 'facetsLeftOut' | 'replaced'
-      >),
-    }));
-  // Surfaces, and what was made of them that is as new as they are: grids of grids hang on both.
-  const fresh = new Set(surfaces.filter((surface) => !surface.isStale).map((surface) => surface.id));
-  const products = rows.flatMap((row): Product[] => {
-    const { kind } = row;
-    if (kind === 'surface' || kind === 'contours') return [];
-    const facts = JSON.parse(row.facts) as Record<string, unknown>;
-    // Grids, volumes and statements hang on surfaces; lines stand by themselves.
-    const inputs = [row.inputId, ...((facts['otherInputs'] as number[] | undefined) ?? [])].filter((id) => id > 0);
-    const isStale = kind !== 'lines' && inputs.some((id) => !fresh.has(id));
-    if (kind === 'grid' && !isStale) fresh.add(row.id);
-    return [
-      {
-        ...common(row),
-        kind,
-        isStale,
-        inputId: row.inputId,
-        facts,
-      },
-    ];
-  });
-  const contours = rows
-    .filter((row) => row.kind === 'contours')
-    .map((row) => ({
-      ...common(row),
-      // Traced on a surface, or on a grid.
-      isStale: !fresh.has(row.inputId),
-      surfaceId: row.inputId,
-      facts: JSON.parse(row.facts) as ContourSetResource['facts'],
-    }));
-  return { surfaces, contours, products };
-}
-
-export async function readProduct(models: Models, productId: number, kind: Product['kind']): Promise<Product> {
-  const product = (await listProducts(models)).products.find((p) => p.id === productId && p.kind === kind);
-  if (!product) throw notFound(kind, productId);
-  return product;
-}
-
-function common(row: ProductRow) {
-  return {
-    id: row.id,
-    name: row.name,
-    operation: row.operation,
-    parameters: JSON.parse(row.parameters) as Record<string, unknown>,
-    madeAt: row.madeAt,
-  };
-}
-
-export async function readSurface(models: Models, surfaceId: number): Promise<Surface> {
-  const surface = (await listProducts(models)).surfaces.find((s) => s.id === surfaceId);
-  if (!surface) throw notFound('surface', surfaceId);
-  return surface;
-}
-
-export async function readContours(models: Models, contoursId: number): Promise<ContourSetResource> {
-  const contours = (await listProducts(models)).contours.find((c) => c.id === contoursId);
-  if (!contours) throw notFound('contour set', contoursId);
-  return contours;
 }

@@ -1,3 +1,4 @@
+import type { RasterFrame } from '@pampero/core/raster';
 import { unpackArrays } from '@pampero/core/binary';
 import {
   contourFacts,
@@ -15,7 +16,7 @@ import {
 } from '@pampero/core/contours';
 import { geoJsonSystem } from '@pampero/core/formats/lines';
 import { PamperoError } from '@pampero/core/task';
-import { gridToTin, unpackTin, type GridFrame, type Tin } from '@pampero/core/terrain';
+import { gridToTin, unpackTin, type Tin } from '@pampero/core/terrain';
 import type { MessagePort } from 'node:worker_threads';
 import { throttled } from './throttled.js';
 
@@ -25,20 +26,20 @@ export interface ContourTask {
   /** In elevation, job units; 0 for none. */
   readonly smoothing: number;
   /** Sides longer than this are thin support, job units; 0 parts nothing. */
-  readonly dashedFrom: number;
+  readonly dashFrom: number;
   readonly port: MessagePort;
 }
 
 /** Contours of a surface, evened out and parted where support is thin, as asked. */
-export function contours({ tin, options, smoothing, dashedFrom, port }: ContourTask): {
+export function contours({ tin, options, smoothing, dashFrom, port }: ContourTask): {
   lines: Uint8Array;
   facts: ContourFacts & { departure?: Departure };
 } {
   const measured = unpackTin(tin);
   const surface = smoothSurface(measured, smoothing);
   const traced = traceWithFacets(surface, options, throttled(port));
-  const isThin = dashedFrom > 0 ? thinFacets(measured, dashedFrom) : undefined;
-  const set = isThin ? partObscured(traced, (facet) => isThin[facet] === 1, dashedFrom) : traced.contours;
+  const isThin = dashFrom > 0 ? thinFacets(measured, dashFrom) : undefined;
+  const set = isThin ? partObscured(traced, (facet) => isThin[facet] === 1, dashFrom) : traced.contours;
   return {
     lines: packContours(set),
     facts: {
@@ -86,7 +87,7 @@ const MOST_BANDED_CELLS = 4_000_000;
 
 function tinOfGrid(grid: Uint8Array): Tin {
   const { arrays, facts } = unpackArrays(grid);
-  const frame = facts as unknown as GridFrame;
+  const frame = facts as unknown as RasterFrame;
   if (frame.columns * frame.rows > MOST_BANDED_CELLS)
     throw new PamperoError('grid-too-fine', {
       what: `Bands are cut out of ${MOST_BANDED_CELLS} cells at most; the grid has ${frame.columns * frame.rows}.`,
@@ -105,6 +106,6 @@ export function gridContours({
   facts: ContourFacts & { departure?: Departure };
 } {
   const { arrays, facts } = unpackArrays(grid);
-  const set = traceGrid(arrays['elevation'] as Float32Array, facts as unknown as GridFrame, options, throttled(port));
+  const set = traceGrid(arrays['elevation'] as Float32Array, facts as unknown as RasterFrame, options, throttled(port));
   return { lines: packContours(set), facts: contourFacts(set) };
 }

@@ -1,5 +1,5 @@
+import type { RasterFrame } from '@pampero/core/raster';
 import { packArrays, unpackArrays } from '@pampero/core/binary';
-import type { Quantisation } from '@pampero/core/cloud';
 import { readAsciiGrid } from '@pampero/core/formats/ascii-grid';
 import {
   fillGaps,
@@ -11,13 +11,12 @@ import {
   type GridMethod,
 } from '@pampero/core/grids';
 import { PamperoError } from '@pampero/core/task';
-import { sampleTin, unpackTin, type TerrainLine, type GridFrame, type Tin } from '@pampero/core/terrain';
-import type { ReadGrid } from '../incoming/geotiff-grid.js';
-import type { NodeColumns } from './node-columns.js';
-import { surfacePoints } from './thinning-tasks.js';
+import { sampleTin, unpackTin, type TerrainLine, type Tin } from '@pampero/core/terrain';
+import type { ReadGrid } from '../files/geotiff-grid.js';
+import { chosenPoints, type CloudColumns } from './chosen-points.js';
 
 /** What is said of a grid: where it lies, its range, how many cells have a value. */
-export interface GridFacts extends GridFrame {
+export interface GridFacts extends RasterFrame {
   readonly lowest: number;
   readonly highest: number;
   readonly filled: number;
@@ -26,7 +25,7 @@ export interface GridFacts extends GridFrame {
 /** A grid ready to be kept. */
 export function packGrid(
   elevation: Float32Array<ArrayBuffer>,
-  frame: GridFrame,
+  frame: RasterFrame,
 ): { readonly grid: Uint8Array; readonly facts: GridFacts } {
   let [lowest, highest, filled] = [Infinity, -Infinity, 0];
   for (const value of elevation) {
@@ -45,7 +44,7 @@ export function gridOfSurface({ tin, cell }: { readonly tin: Uint8Array; readonl
 }
 
 /** Cells on whole multiples of their side, so that grids of one job lie on each other. */
-function frameOfSurface({ origin, easting, northing, facets }: Tin, cell: number): GridFrame {
+function frameOfSurface({ origin, easting, northing, facets }: Tin, cell: number): RasterFrame {
   let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
   for (const i of facets) {
     west = Math.min(west, easting[i]!);
@@ -66,7 +65,7 @@ function frameOfSurface({ origin, easting, northing, facets }: Tin, cell: number
 
 const MOST_CELLS = 100_000_000;
 
-function sized(frame: GridFrame): GridFrame {
+function sized(frame: RasterFrame): RasterFrame {
   if (frame.columns * frame.rows > MOST_CELLS)
     throw new PamperoError('grid-too-fine', {
       what: `A grid of ${frame.columns} by ${frame.rows} cells is more than can be kept at once (${MOST_CELLS} cells).`,
@@ -111,9 +110,9 @@ export function gridOfGrids({ grid, other }: { readonly grid: Uint8Array; readon
   return packed;
 }
 
-function unpackGrid(bytes: Uint8Array): { values: Float32Array; frame: GridFrame } {
+function unpackGrid(bytes: Uint8Array): { values: Float32Array; frame: RasterFrame } {
   const { arrays, facts } = unpackArrays(bytes);
-  return { values: arrays['elevation'] as Float32Array, frame: facts as unknown as GridFrame };
+  return { values: arrays['elevation'] as Float32Array, frame: facts as unknown as RasterFrame };
 }
 
 /** A grid as its file has it, ready to be kept. */
@@ -139,29 +138,29 @@ export function packFile({ values, frame, remarks }: ReadGrid, fileName: string)
 }
 
 export interface PointGridTask {
-  readonly nodes: readonly NodeColumns[];
-  readonly quantisation: Quantisation;
-  readonly takes: Uint8Array;
+  readonly clouds: readonly CloudColumns[];
+  readonly classMask: Uint8Array;
   readonly method: GridMethod;
   readonly cell: number;
   /** How far gaps are filled, cells. */
-  readonly reach: number;
-  /** Another treatment inside outlines, and the width of the seam; job units. */
-  readonly within?: { readonly outlines: readonly TerrainLine[]; readonly method: GridMethod; readonly seam: number };
+  readonly fillCells: number;
+  /** Another value inside outlines, and the width over which the two are blended; job units. */
+  readonly inside?: {
+    readonly outlines: readonly TerrainLine[];
+    readonly method: GridMethod;
+    readonly blendWidth: number;
+  };
   /** Water laid flat, lines burnt in. */
-  readonly laid: readonly TerrainLine[];
+  readonly burnLines: readonly TerrainLine[];
 }
 
-export function gridOfPoints({ nodes, quantisation, takes, method, cell, reach, within, laid }: PointGridTask) {
-  const { points } = surfacePoints({ nodes, quantisation, takes });
-  if (points.x.length === 0)
+export function gridOfPoints({ clouds, classMask, method, cell, fillCells, inside, burnLines }: PointGridTask) {
+  const { easting: e, northing: n, elevation: z } = chosenPoints(clouds, classMask);
+  if (e.length === 0)
     throw new PamperoError('nothing-selected', {
-      what: 'The cloud has no points of the chosen classes that are not withheld.',
+      what: 'The clouds have no points of the chosen classes that are not withheld.',
       mend: 'Choose other classes, or restore what is withheld.',
     });
-  const full = (values: Float64Array, axis: 0 | 1 | 2): Float64Array =>
-    values.map((value) => value + quantisation.offset[axis]);
-  const [e, n, z] = [full(points.x, 0), full(points.y, 1), full(points.z, 2)];
   const least = (values: Float64Array): number => values.reduce((a, b) => Math.min(a, b));
   const most = (values: Float64Array): number => values.reduce((a, b) => Math.max(a, b));
   const [firstColumn, firstRow] = [Math.floor(least(e) / cell), Math.floor(least(n) / cell)];
@@ -174,12 +173,12 @@ export function gridOfPoints({ nodes, quantisation, takes, method, cell, reach, 
   });
   const valuesOf = (how: GridMethod): Float32Array<ArrayBuffer> =>
     how === 'natural'
-      ? naturalNeighbours(e, n, z, frame, Math.max(2, reach))
+      ? naturalNeighbours(e, n, z, frame, Math.max(2, fillCells))
       : how === 'count'
         ? gridFromPoints(e, n, z, frame, how)
-        : fillGaps(gridFromPoints(e, n, z, frame, how), frame.columns, frame.rows, reach);
+        : fillGaps(gridFromPoints(e, n, z, frame, how), frame.columns, frame.rows, fillCells);
   let values = valuesOf(method);
-  if (within) values = insideAndOutside(valuesOf(within.method), values, frame, within.outlines, within.seam);
-  layLines(values, frame, laid);
+  if (inside) values = insideAndOutside(valuesOf(inside.method), values, frame, inside.outlines, inside.blendWidth);
+  layLines(values, frame, burnLines);
   return packGrid(values, frame);
 }

@@ -1,3 +1,4 @@
+import type { RasterFrame } from '@pampero/core/raster';
 import { packDifference, type ChangedMarks } from '../store/mark-difference.js';
 import type { MessagePort } from 'node:worker_threads';
 import {
@@ -9,32 +10,7 @@ import {
   type Quantisation,
 } from '@pampero/core/cloud';
 import { extraValues, type ExtraDimension } from '@pampero/core/formats/las';
-import {
-  addGreenness,
-  addLowestPoints,
-  addNearPoints,
-  classifyAgainstPlanes,
-  classifyAgainstSurface,
-  doubtOfConfidence,
-  doubtOfGreen,
-  findGround,
-  firstSurface,
-  groundNoise,
-  groundPlanes,
-  newGreennessHistogram,
-  newLowestRaster,
-  newNearSums,
-  steepSlope,
-  strongerDoubt,
-  tooDoubtful,
-  type GreennessHistogram,
-  type GroundPlanes,
-  type GroundSettings,
-  type LowestRaster,
-  type NearSums,
-  type PointColumns3,
-  type RasterFrame,
-} from '@pampero/core/ground';
+import { addGreenness, addLowestPoints, addNearPoints, classifyAgainstPlanes, classifyAgainstSurface, doubtOfConfidence, doubtOfGreen, findGround, firstSurface, groundNoise, groundPlanes, newGreennessHistogram, newLowestRaster, newNearSums, steepSlope, strongerDoubt, tooDoubtful, type GreennessHistogram, type GroundPlanes, type GroundSettings, type LowestRaster, type NearSums, type PointColumns3 } from '@pampero/core/ground';
 import { positionsOf, type NodeColumns } from './node-columns.js';
 import { throttled } from './throttled.js';
 

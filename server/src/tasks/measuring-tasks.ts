@@ -1,33 +1,33 @@
 import { accuracyStatement, saysVegetated, type AccuracyStatement, type CheckedPoint } from '@pampero/core/accuracy';
-import { PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { classMask } from '@pampero/core/cloud';
 import { profileOf, simplified, type Profile } from '@pampero/core/profiles';
 import { triangulate, unpackTin, type TerrainLine, type Tin } from '@pampero/core/terrain';
 import { FacetIndex, volumeBetween, type Volume } from '@pampero/core/volumes';
-import { type NodeColumns, positionsOf } from './node-columns.js';
+import { chosenPoints, type CloudColumns } from './chosen-points.js';
 
 export interface VolumeTask {
   readonly tin: Uint8Array;
-  /** A level, another surface, or a base laid through the rim at the surface's own heights. */
-  readonly against: { readonly level: number } | { readonly tin: Uint8Array } | 'rim';
+  /** A level, another surface, or a base laid through the outline at the surface's own heights. */
+  readonly against: { readonly level: number } | { readonly tin: Uint8Array } | 'outline';
   readonly outline: readonly TerrainLine[];
 }
 
-export function measureVolume({ tin, against, outline }: VolumeTask): Volume & { rimBeside: number } {
+export function measureVolume({ tin, against, outline }: VolumeTask): Volume & { outlineOff: number } {
   const first = unpackTin(tin);
   const within = outline.length > 0 ? flatTin(outline) : undefined;
-  if (against !== 'rim') {
+  if (against !== 'outline') {
     const second = 'level' in against ? against.level : unpackTin(against.tin);
-    return { ...volumeBetween(first, second, within), rimBeside: 0 };
+    return { ...volumeBetween(first, second, within), outlineOff: 0 };
   }
   const index = new FacetIndex(first, [0, 0]);
-  let rimBeside = 0;
-  const rim = outline.map((line): TerrainLine => {
+  let outlineOff = 0;
+  const outlines = outline.map((line): TerrainLine => {
     const places = followed(line);
     const elevation = places.map(([e, n]) => index.elevationAt(e, n) ?? NaN);
-    rimBeside += elevation.filter((z) => Number.isNaN(z)).length;
+    outlineOff += elevation.filter((z) => Number.isNaN(z)).length;
     return boundary(places, elevation);
   });
-  return { ...volumeBetween(first, fromRims(rim), within), rimBeside };
+  return { ...volumeBetween(first, fromOutlines(outlines), within), outlineOff };
 }
 
 function boundary(places: readonly (readonly [number, number])[], elevation: readonly number[]): TerrainLine {
@@ -40,13 +40,13 @@ function boundary(places: readonly (readonly [number, number])[], elevation: rea
   };
 }
 
-function fromRims(rims: readonly TerrainLine[]): Tin {
+function fromOutlines(outlines: readonly TerrainLine[]): Tin {
   const none = new Float64Array();
-  return triangulate(none, none, none, { longestSide: 0 }, rims).tin;
+  return triangulate(none, none, none, { maximumEdge: 0 }, outlines).tin;
 }
 
 function flatTin(lines: readonly TerrainLine[]): Tin {
-  return fromRims(
+  return fromOutlines(
     lines.map(({ easting, northing }) =>
       boundary(
         easting.map((e, k) => [e, northing[k]!] as const),
@@ -56,7 +56,7 @@ function flatTin(lines: readonly TerrainLine[]): Tin {
   );
 }
 
-/** A rim with a corner at least every two hundredth of its length. */
+/** An outline with a vertex at least every two hundredth of its length. */
 function followed({ easting, northing }: TerrainLine): [number, number][] {
   const count = easting.length;
   const side = (k: number): [number, number] => [
@@ -104,39 +104,34 @@ const MOST_SHOWN = 6000;
 
 /** Points of a class within a distance of a line: stations along it, and elevations. */
 export function pointsAlong({
-  nodes,
-  quantisation: { scale, offset },
+  clouds,
   line,
   depth,
   classCode,
 }: {
-  readonly nodes: readonly NodeColumns[];
-  readonly quantisation: Quantisation;
+  readonly clouds: readonly CloudColumns[];
   readonly line: readonly (readonly [number, number])[];
   readonly depth: number;
   readonly classCode: number;
 }): { station: Float64Array; elevation: Float64Array } {
+  const { easting, northing, elevation } = chosenPoints(clouds, classMask([classCode]));
   const found: [number, number][] = [];
-  for (const node of nodes) {
-    const { x, y, z } = positionsOf(node);
-    for (let i = 0; i < node.count; i++) {
-      if (node.classification[i] !== classCode || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
-      const [e, n] = [x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]];
-      let begun = 0;
-      for (let k = 0; k + 1 < line.length; k++) {
-        const [ae, an] = line[k]!;
-        const [de, dn] = [line[k + 1]![0] - ae, line[k + 1]![1] - an];
-        const length = Math.hypot(de, dn);
-        if (length > 0) {
-          const along = ((e - ae) * de + (n - an) * dn) / length;
-          const off = Math.abs((e - ae) * dn - (n - an) * de) / length;
-          if (along >= 0 && along <= length && off <= depth) {
-            found.push([begun + along, z[i]! * scale[2] + offset[2]]);
-            break;
-          }
+  for (let i = 0; i < easting.length; i++) {
+    const [e, n] = [easting[i]!, northing[i]!];
+    let begun = 0;
+    for (let k = 0; k + 1 < line.length; k++) {
+      const [ae, an] = line[k]!;
+      const [de, dn] = [line[k + 1]![0] - ae, line[k + 1]![1] - an];
+      const length = Math.hypot(de, dn);
+      if (length > 0) {
+        const along = ((e - ae) * de + (n - an) * dn) / length;
+        const off = Math.abs((e - ae) * dn - (n - an) * de) / length;
+        if (along >= 0 && along <= length && off <= depth) {
+          found.push([begun + along, elevation[i]!]);
+          break;
         }
-        begun += length;
       }
+      begun += length;
     }
   }
   found.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
@@ -144,6 +139,6 @@ export function pointsAlong({
   const shown = found.filter((_, i) => i % stride === 0);
   return {
     station: Float64Array.from(shown, ([station]) => station),
-    elevation: Float64Array.from(shown, ([, elevation]) => elevation),
+    elevation: Float64Array.from(shown, ([, z]) => z),
   };
 }

@@ -1,5 +1,5 @@
+import type { RasterFrame } from '@pampero/core/raster';
 import { PointFlag, type Quantisation } from '@pampero/core/cloud';
-import type { RasterFrame } from '@pampero/core/ground';
 import {
   addGround,
   bridgeDecks,

@@ -1,41 +1,24 @@
+import type { RasterFrame } from '@pampero/core/raster';
 import { packArrays } from '@pampero/core/binary';
-import { classMask, PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { classMask } from '@pampero/core/cloud';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
-import {
-  editTin,
-  gridFrameOver,
-  nextSide,
-  packTin,
-  sampleTin,
-  tinFacts,
-  triangulate,
-  unpackTin,
-  type Crossing,
-  type TerrainLine,
-  surfaceFaults,
-  type FaultLimits,
-  type MeshReport,
-  type GridFrame,
-  type SurfaceEdit,
-  type SurfaceFault,
-  type Tin,
-  type TinFacts,
-  type TinOptions,
-} from '@pampero/core/terrain';
+import { waterLines, type WaterPiece, editTin, gridFrameOver, nextSide, packTin, sampleTin, tinFacts, triangulate, unpackTin, type Crossing, type TerrainLine, surfaceFaults, type FaultLimits, type MeshReport, type SurfaceEdit, type SurfaceFault, type Tin, type TinFacts, type TinOptions } from '@pampero/core/terrain';
 import { onePointPerCell } from '@pampero/core/thinning';
 import type { MessagePort } from 'node:worker_threads';
-import { readSurfaceFile } from '../incoming/surface-files.js';
-import { type NodeColumns, positionsOf } from './node-columns.js';
+import { readSurfaceFile } from '../files/surface-files.js';
+import { chosenPoints, type ChosenPoints, type CloudColumns } from './chosen-points.js';
 
 export interface TriangulateTask {
-  readonly nodes: readonly NodeColumns[];
-  readonly quantisation: Quantisation;
+  readonly clouds: readonly CloudColumns[];
   readonly classes: readonly number[];
   /** 0 takes every point. */
   readonly thinCell: number;
   readonly options: TinOptions;
   readonly lines: readonly TerrainLine[];
+  /** What becomes of the land under points of class 9. */
+  readonly water: 'as-it-is' | 'flat' | 'left-out';
+  readonly metresPerUnit: number;
   /** Done by hand, and done again. */
   readonly edits: readonly SurfaceEdit[];
   readonly port: MessagePort;
@@ -51,22 +34,24 @@ export interface TriangulateResult {
   readonly facetsLeftOut: number;
   readonly edgesHeld: number;
   readonly edgesNotHeld: number;
-  readonly pointsBesideLines: number;
+  readonly pointsNearLines: number;
   readonly crossings: readonly Crossing[];
   /** Edits that no longer fit. */
   readonly editsRefused: number;
+  /** Water that was laid flat or left out. */
+  readonly waters: readonly Omit<WaterPiece, 'lines'>[];
 }
 
 /** Cells along the longer side of the grid that stands in for a surface on the screen. */
 const DISPLAY_GRID_CELLS = 1200;
 
 /** @param wanted - cells that are kept where they cover the surface, so that little differs from what the page has */
-function displayGrid(tin: Tin, wanted?: GridFrame): Uint8Array<ArrayBuffer> {
+function displayGrid(tin: Tin, wanted?: RasterFrame): Uint8Array<ArrayBuffer> {
   const frame = wanted && covers(wanted, tin) ? wanted : gridFrameOver(tin, DISPLAY_GRID_CELLS);
   return packArrays({ elevation: sampleTin(tin, frame) }, frame);
 }
 
-function covers({ east, north, cell, columns, rows }: GridFrame, { origin, easting, northing }: Tin): boolean {
+function covers({ east, north, cell, columns, rows }: RasterFrame, { origin, easting, northing }: Tin): boolean {
   const isWithin = (values: Float64Array, shift: number, length: number): boolean => {
     for (let i = 0; i < values.length; i++)
       if (values[i]! + shift < -1e-6 || values[i]! + shift > length + 1e-6) return false;
@@ -84,7 +69,7 @@ export function editSurface({
   readonly tin: Uint8Array;
   readonly edits: readonly SurfaceEdit[];
   /** Of the grid that stands in for the surface before. */
-  readonly frame: GridFrame;
+  readonly frame: RasterFrame;
 }): {
   tin: Uint8Array;
   grid: Uint8Array;
@@ -164,11 +149,11 @@ export function surfacesOfFile({
   }));
 }
 
-/** More sides than this in a window are not drawn: they would be a grey sheet. */
-const MOST_SIDES = 60_000;
+/** More edges than this in a window are not drawn: they would be a grey sheet. */
+const MOST_EDGES = 60_000;
 
-/** Sides of the triangles that touch a window, each once. */
-export function sidesOfSurface({
+/** Edges of the triangles that touch a window, each once. */
+export function edgesOfSurface({
   tin,
   window,
 }: {
@@ -180,7 +165,7 @@ export function sidesOfSurface({
   const [east, north] = [window.east - origin[0], window.north - origin[1]];
   const places: number[] = [];
   const marks: number[] = [];
-  for (let h = 0; h < facets.length && marks.length <= MOST_SIDES; h++) {
+  for (let h = 0; h < facets.length && marks.length <= MOST_EDGES; h++) {
     if (twins[h]! > h) continue;
     const a = facets[h]!;
     const b = facets[nextSide(h)]!;
@@ -189,7 +174,7 @@ export function sidesOfSurface({
     for (const i of [a, b]) places.push(easting[i]! + origin[0], northing[i]! + origin[1], elevation[i]!);
     marks.push(twins[h]! < 0 ? 2 : (held?.[h] ?? 0));
   }
-  const tooMany = marks.length > MOST_SIDES;
+  const tooMany = marks.length > MOST_EDGES;
   return packArrays(
     { places: Float64Array.from(tooMany ? [] : places), marks: Uint8Array.from(tooMany ? [] : marks) },
     { tooMany },
@@ -197,38 +182,24 @@ export function sidesOfSurface({
 }
 
 export function buildTin({
-  nodes,
-  quantisation,
+  clouds,
   classes,
   thinCell,
   options,
   lines,
+  water,
+  metresPerUnit,
   edits,
   port,
 }: TriangulateTask): TriangulateResult {
-  const takes = classMask(classes);
-  let count = 0;
-  for (const node of nodes)
-    for (let i = 0; i < node.count; i++)
-      if (takes[node.classification[i]!] === 1 && (node.flags[i]! & PointFlag.withheld) === 0) count++;
-  const easting = new Float64Array(count);
-  const northing = new Float64Array(count);
-  const elevation = new Float64Array(count);
-  const { scale, offset } = quantisation;
-  let at = 0;
-  for (const node of nodes) {
-    const { x, y, z } = positionsOf(node);
-    for (let i = 0; i < node.count; i++) {
-      if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
-      easting[at] = x[i]! * scale[0] + offset[0];
-      northing[at] = y[i]! * scale[1] + offset[1];
-      elevation[at++] = z[i]! * scale[2] + offset[2];
-    }
-  }
+  const land = chosenPoints(clouds, classMask(classes));
+  const { easting, northing, elevation } = land;
+  const waters = water === 'as-it-is' ? [] : waterOf(clouds, land, water, metresPerUnit);
   port.postMessage(0.1);
   const kept = thinCell > 0 ? onePointPerCell(easting, northing, elevation, thinCell) : undefined;
   const of = (values: Float64Array): Float64Array => (kept ? Float64Array.from(kept, (i) => values[i]!) : values);
-  const { tin: built, report } = triangulate(of(easting), of(northing), of(elevation), options, lines);
+  const shaped = [...lines, ...waters.flatMap(({ lines: own }) => own)];
+  const { tin: built, report } = triangulate(of(easting), of(northing), of(elevation), options, shaped);
   port.postMessage(0.8);
   const { tin, refused } = edits.length > 0 ? editTin(built, edits) : { tin: built, refused: [] };
   const grid = displayGrid(tin);
@@ -238,10 +209,38 @@ export function buildTin({
     grid,
     origin: tin.origin,
     facts: tinFacts(tin),
-    pointsThinned: kept ? count - kept.length : 0,
+    pointsThinned: kept ? easting.length - kept.length : 0,
+    waters: waters.map(({ level, spread, area }) => ({ level, spread, area })),
     editsRefused: refused.filter((error) => error !== undefined).length,
     ...report,
   };
   port.postMessage(1);
   return result;
+}
+
+const WATER = 9;
+/** Metres: cells in which water is told from land are no finer; pieces smaller than 5 by 5 m stay; water reaches so far unseen. */
+const WATER_CELL = 1;
+const WATER_AREA = 25;
+const WATER_REACH = 25;
+
+/** Outlines of the water of some clouds, laid flat or left out. */
+function waterOf(
+  clouds: readonly CloudColumns[],
+  land: ChosenPoints,
+  how: 'flat' | 'left-out',
+  metresPerUnit: number,
+): WaterPiece[] {
+  const points = chosenPoints(clouds, classMask([WATER]));
+  if (points.easting.length === 0)
+    throw new PamperoError('no-water', {
+      what: 'The clouds have no points of class 9, so there is no water to lay flat or leave out.',
+      mend: 'Find water in Classify first, or leave water as it is.',
+    });
+  const metre = 1 / metresPerUnit;
+  return waterLines(points, land, how === 'flat' ? 'water' : 'hole', {
+    cell: WATER_CELL * metre,
+    minimumArea: WATER_AREA * metre * metre,
+    reach: WATER_REACH * metre,
+  });
 }

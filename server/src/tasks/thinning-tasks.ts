@@ -1,10 +1,11 @@
+import type { RasterFrame } from '@pampero/core/raster';
 import type { MessagePort } from 'node:worker_threads';
 import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
 import {
   addDifferences,
   differencesAt,
   keyPoints,
-  lotOf,
+  priorityOf,
   newDifferenceSums,
   thinnedSurface,
   thinPoints,
@@ -14,7 +15,6 @@ import {
   type ThinnedSurface,
   type ThinningOptions,
 } from '@pampero/core/thinning';
-import type { GridFrame } from '@pampero/core/terrain';
 import { sharedDoubles, sharedIndices } from '../shared-memory.js';
 import { gatherTile, type FoundPoints, type TileTask } from './cleaning-tasks.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
@@ -28,16 +28,16 @@ export interface ThinTask extends TileTask {
 export function thinTile(task: ThinTask): { kept: FoundPoints[]; judged: number } {
   const { places, own, ownCount } = gatherTile(task);
   const { tile, quantisation, options } = task;
-  const lots = new Uint32Array(places.count);
+  const priorities = new Uint32Array(places.count);
   for (let i = 0; i < places.count; i++) {
     places.x[i]! += tile.west;
     places.y[i]! += tile.south;
-    // The lot is drawn from the scaled integers, found again to the half of a step.
+    // The priority is drawn from the scaled integers, found again to the half of a step.
     const integer = (value: number, axis: 0 | 1 | 2): number =>
       Math.round((value - quantisation.offset[axis]) / quantisation.scale[axis]);
-    lots[i] = lotOf(integer(places.x[i]!, 0), integer(places.y[i]!, 1), integer(places.z[i]!, 2));
+    priorities[i] = priorityOf(integer(places.x[i]!, 0), integer(places.y[i]!, 1), integer(places.z[i]!, 2));
   }
-  const mask = thinPoints(places, lots, options, ownCount);
+  const mask = thinPoints(places, priorities, options, ownCount);
   let k = 0;
   const kept = own.flatMap(({ nodeId, indices }) => {
     const stays = indices.filter(() => mask[k++] === 1);
@@ -214,7 +214,7 @@ export interface DifferenceTask extends Omit<TileTask, 'margin'> {
   /** The points that stay, node by node. */
   readonly kept: readonly FoundPoints[];
   /** Of a map of the differences, where one is wanted. */
-  readonly frame: GridFrame | undefined;
+  readonly frame: RasterFrame | undefined;
 }
 
 /** The greatest difference of each cell of a piece of a map. */
@@ -259,7 +259,7 @@ export function thinnedDifference(task: DifferenceTask): { sums: DifferenceSums;
   return { sums, ...(frame && { map: mapOf(points, differences, tile, frame) }) };
 }
 
-function mapOf({ x, y }: SurfacePoints, differences: Float32Array, tile: Tile, frame: GridFrame): MapPart {
+function mapOf({ x, y }: SurfacePoints, differences: Float32Array, tile: Tile, frame: RasterFrame): MapPart {
   const at = (value: number, low: number): number => Math.floor((value - low) / frame.cell);
   const column = Math.max(0, at(tile.west, frame.east));
   const row = Math.max(0, at(tile.south, frame.north));

@@ -1,17 +1,17 @@
+import type { RasterFrame } from '../../raster/index.js';
 import { FormatError } from '../format-error.js';
-import type { GridFrame } from '../../terrain/index.js';
 
 const NO_DATA = -9999;
 
 /** A grid as text, the northernmost line first, after the six lines of its head (the ASCII grid that GIS programs share). */
-export function* gridToAscii(values: Float32Array, { east, north, cell, columns, rows }: GridFrame): Generator<string> {
+export function* gridToAscii(values: Float32Array, { east, north, cell, columns, rows }: RasterFrame): Generator<string> {
   yield `ncols ${columns}\nnrows ${rows}\nxllcorner ${east}\nyllcorner ${north}\ncellsize ${cell}\nNODATA_value ${NO_DATA}\n`;
   for (let row = rows - 1; row >= 0; row--)
     yield `${Array.from(values.subarray(row * columns, (row + 1) * columns), (v) => (Number.isNaN(v) ? NO_DATA : v.toFixed(4))).join(' ')}\n`;
 }
 
 /** Cell centres with a value: easting, northing, elevation, one a line. */
-export function* gridToXyz(values: Float32Array, { east, north, cell, columns, rows }: GridFrame): Generator<string> {
+export function* gridToXyz(values: Float32Array, { east, north, cell, columns, rows }: RasterFrame): Generator<string> {
   for (let row = rows - 1; row >= 0; row--) {
     let text = '';
     for (let column = 0; column < columns; column++) {
@@ -28,7 +28,7 @@ export function* gridToXyz(values: Float32Array, { east, north, cell, columns, r
  * @returns rows times columns values, row 0 the southernmost, NaN where there is none
  * @throws FormatError `grid-unreadable` with the line that is wrong
  */
-export function readAsciiGrid(text: string, fileName: string): { values: Float32Array; frame: GridFrame } {
+export function readAsciiGrid(text: string, fileName: string): { values: Float32Array; frame: RasterFrame } {
   const unreadable = (what: string, where?: string): FormatError =>
     new FormatError('grid-unreadable', {
       what: `${fileName} cannot be read as an ASCII grid: ${what}.`,

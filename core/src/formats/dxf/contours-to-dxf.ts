@@ -21,15 +21,15 @@ const CENTRED = 1;
 const MIDDLE = 2;
 
 /**
- * Contours as 3D polylines at their elevation: index, intermediate and obscured ones on layers of their own, figures as text that
- * reads uphill with the line parted under them, ticks in depressions. Coordinates in full, to a tenth of a millimetre of a metre
+ * Contours as 3D polylines at their elevation: index, intermediate and obscured ones on layers of their own, labels as text
+ * with the line parted under them, ticks in depressions. Coordinates in full, to a tenth of a millimetre of a metre
  * job. Yields pieces of text of about 64 kB, so that no drawing is held whole.
- * @param figures - undefined for lines without figures
+ * @param labelling - undefined for lines without labels
  */
-export function* contoursToDxf(contours: ContourSet, figures?: LabelOptions): Generator<string> {
+export function* contoursToDxf(contours: ContourSet, labelling?: LabelOptions): Generator<string> {
   const { origin, level, isIndex, isClosed, isObscured, starts, easting, northing } = contours;
   yield dxfText(openingSections(Object.values(CONTOUR_LAYERS), extentOf(contours)));
-  const labels = figures ? contourLabels(contours, figures) : [];
+  const labels = labelling ? contourLabels(contours, labelling) : [];
   const ofLine = new Map<number, ContourLabel[]>();
   for (const label of labels) ofLine.set(label.line, [...(ofLine.get(label.line) ?? []), label]);
   let text = '';
@@ -53,14 +53,14 @@ export function* contoursToDxf(contours: ContourSet, figures?: LabelOptions): Ge
       text = '';
     }
   }
-  if (figures) {
+  if (labelling) {
     const place = (code: number, e: number, n: number, z: number): string =>
       `${10 + code}\n${(e + origin[0]).toFixed(4)}\n${20 + code}\n${(n + origin[1]).toFixed(4)}\n${30 + code}\n${z.toFixed(4)}\n`;
     for (const { easting: e, northing: n, degrees, level: z } of labels)
       text +=
-        `0\nTEXT\n8\n${CONTOUR_LAYERS.label.name}\n${place(0, e, n, z)}40\n${figures.textHeight}\n1\n${z.toFixed(figures.decimals)}\n` +
+        `0\nTEXT\n8\n${CONTOUR_LAYERS.label.name}\n${place(0, e, n, z)}40\n${labelling.textHeight}\n1\n${z.toFixed(labelling.decimals)}\n` +
         `50\n${degrees.toFixed(3)}\n72\n${CENTRED}\n73\n${MIDDLE}\n${place(1, e, n, z)}`;
-    for (const [ae, an, be, bn, z] of depressionTicks(contours, figures.textHeight / 2, 4 * figures.textHeight))
+    for (const [ae, an, be, bn, z] of depressionTicks(contours, labelling.textHeight / 2, 4 * labelling.textHeight))
       text += `0\nLINE\n8\n${CONTOUR_LAYERS.depression.name}\n${place(0, ae, an, z)}${place(1, be, bn, z)}`;
   }
   yield text + dxfText(CLOSING_SECTIONS);

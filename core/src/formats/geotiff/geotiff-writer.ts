@@ -1,4 +1,4 @@
-import type { GridFrame } from '../../terrain/index.js';
+import type { RasterFrame } from '../../raster/index.js';
 
 export interface GeoTiffOptions {
   /** EPSG code of the projected system, if known. */
@@ -21,7 +21,7 @@ const NO_DATA = -9999;
  */
 export function writeGeoTiff(
   values: Float32Array | Uint8Array,
-  { east, north, cell, columns, rows }: GridFrame,
+  { east, north, cell, columns, rows }: RasterFrame,
   { epsg, verticalUnit, description, deflate }: GeoTiffOptions,
 ): Uint8Array {
   const isFloat = values instanceof Float32Array;

@@ -4,7 +4,7 @@ import { newPointBatch, type PointBatch, type Quantisation } from '@pampero/core
 import { FormatError, type ByteSource, type FormatWarning, type LoosePoints } from '@pampero/core/formats';
 import { floatDimensionRecord, writeLas } from '@pampero/core/formats/las';
 import type { TextLayout } from '@pampero/core/formats/text';
-import { fileSink, openFileSource } from '../../store/file-bytes.js';
+import { fileSink, openFileSource } from '../../files/file-bytes.js';
 import { openLooseFile, type LooseKind } from './loose-file.js';
 import { quantisationNear } from './near-quantisation.js';
 

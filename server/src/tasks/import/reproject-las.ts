@@ -6,7 +6,7 @@ import { FormatError } from '@pampero/core/formats';
 import { decodePoints, openLas, writeLas, type LasFile } from '@pampero/core/formats/las';
 import { geoidHeight, planTransform, readGtx, type PlanTransform } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
-import { fileSink, openFileSource } from '../../store/file-bytes.js';
+import { fileSink, openFileSource } from '../../files/file-bytes.js';
 import { quantisationNear } from './near-quantisation.js';
 import { readBytes } from './record-blocks.js';
 import { decodeLazChunk } from './sort-laz-block.js';

@@ -109,7 +109,7 @@ export class TerrainSheetComponent {
       { label: 'Lowest', value: `${formatNumber(surface.facts.lowest, 3)} ${unit}` },
       { label: 'Highest', value: `${formatNumber(surface.facts.highest, 3)} ${unit}` },
       { label: 'Area on the slope', value: `${formatNumber(surface.facts.areaOnSlope, 0)} ${unit}²` },
-      { label: 'Longest side', value: `${formatNumber(surface.facts.longestSide, 2)} ${unit}` },
+      { label: 'Longest side', value: `${formatNumber(surface.facts.maximumEdge, 2)} ${unit}` },
       { label: 'Triangles left out as too long', value: formatCount(surface.facetsLeftOut) },
     ];
   });

@@ -23,7 +23,7 @@ export class ContourFigures {
   /** Puts figures on a set as its parameters ask. */
   show(id: number, set: ContourSet, parameters: Readonly<Record<string, unknown>>): void {
     const textHeight = Number(parameters['textHeight'] ?? 0);
-    const apart = Number(parameters['figuresApart'] ?? 0);
+    const apart = Number(parameters['labelSpacing'] ?? 0);
     if (!(textHeight > 0) || !(apart > 0)) return;
     const decimals = decimalsOf(Number(parameters['interval']));
     const figures = contourLabels(set, { textHeight, apart, decimals }).map(

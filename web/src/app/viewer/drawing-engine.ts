@@ -1,3 +1,4 @@
+import type { RasterFrame } from '@pampero/core/raster';
 import { unpackArrays } from '@pampero/core/binary';
 import { SCAN_ANGLE_STEP } from '@pampero/core/cloud';
 import { Outline, PreparedSelection, type Selection, type Visible } from '@pampero/core/selection';
@@ -15,7 +16,7 @@ import { traceGrid } from '@pampero/core/contours';
 import { withPart, type GridPart } from '@pampero/core/grids';
 import { contourSegments } from './contour-lines';
 import { coversView, surfaceAt, windowOf } from './surface-grid';
-import { areaOver, profileOver, shadedGrid, spreadOfValues, tintedValues, type GridPlace } from './surface-grid';
+import { areaOver, profileOver, shadedGrid, spreadOfValues, tintedValues } from './surface-grid';
 import type {
   DrawnCloud,
   DrawnLines,
@@ -72,7 +73,7 @@ export class DrawingEngine {
   private surfaceSerial = 0;
   private detail: DrawnGrid | undefined;
   private detailUrl: string | undefined;
-  private readonly rasters = new Map<string, Promise<{ values: Float32Array; place: GridPlace } | undefined>>();
+  private readonly rasters = new Map<string, Promise<{ values: Float32Array; place: RasterFrame } | undefined>>();
   private selection: Selection = [];
   private readonly cache: NodeCache;
   private readonly preview: CleaningPreview;
@@ -270,7 +271,7 @@ export class DrawingEngine {
   }
 
   /** A raster as the server has it for display, fetched once. */
-  private raster(url: string): Promise<{ values: Float32Array; place: GridPlace } | undefined> {
+  private raster(url: string): Promise<{ values: Float32Array; place: RasterFrame } | undefined> {
     const known = this.rasters.get(url);
     if (known) return known;
     const read = this.readRaster(url);
@@ -278,7 +279,7 @@ export class DrawingEngine {
     return read;
   }
 
-  private async readRaster(url: string): Promise<{ values: Float32Array; place: GridPlace } | undefined> {
+  private async readRaster(url: string): Promise<{ values: Float32Array; place: RasterFrame } | undefined> {
     // Of a surface that was edited only what differs from the one before is sent.
     const known = SURFACE_GRID.test(url)
       ? [...this.rasters.keys()].findLast((key) => key !== url && SURFACE_GRID.test(key))
@@ -289,7 +290,7 @@ export class DrawingEngine {
     if (!response?.ok) return undefined;
     const { arrays, facts } = unpackArrays(new Uint8Array(await response.arrayBuffer()));
     const values = arrays['elevation'] as Float32Array;
-    const { part, ...place } = facts as unknown as GridPlace & { readonly part?: GridPart };
+    const { part, ...place } = facts as unknown as RasterFrame & { readonly part?: GridPart };
     return { values: part && before ? withPart(before.values, place.columns, part, values) : values, place };
   }
 
@@ -508,7 +509,7 @@ export class DrawingEngine {
     const raster = this.gridUrl === undefined ? undefined : await this.raster(this.gridUrl);
     if (!raster) return undefined;
     const part = windowOf(raster.values, raster.place, window);
-    const set = traceGrid(part.values, part.place, { interval, base, indexEvery, shortestLength: 0 });
+    const set = traceGrid(part.values, part.place, { interval, base, indexEvery, minimumLength: 0 });
     const { index, between } = contourSegments(set, this.origin, Infinity);
     return { index, between, lines: set.level.length };
   }

@@ -1,15 +1,8 @@
+import type { RasterFrame } from '@pampero/core/raster';
 import { gridElevation } from './point-values';
 import { RAMP_SIZE } from '@pampero/core/tints';
 import type { DrawnGrid } from './rasteriser';
 import type { AreaAnswer, SurfaceAnswer } from './viewer-protocol';
-
-export interface GridPlace {
-  readonly east: number;
-  readonly north: number;
-  readonly cell: number;
-  readonly columns: number;
-  readonly rows: number;
-}
 
 /** Colours over a range of values. */
 export interface GridTint {
@@ -19,10 +12,10 @@ export interface GridTint {
 }
 
 /** By what a surface is coloured: its own elevation or steepness in degrees, or the values of another raster. */
-export type ColouredBy = 'elevation' | 'slope' | { readonly values: Float32Array; readonly place: GridPlace };
+export type ColouredBy = 'elevation' | 'slope' | { readonly values: Float32Array; readonly place: RasterFrame };
 
 /** The value that each corner of a surface is coloured by; NaN where there is none. */
-export function tintedValues(elevation: Float32Array, frame: GridPlace, by: ColouredBy): Float32Array {
+export function tintedValues(elevation: Float32Array, frame: RasterFrame, by: ColouredBy): Float32Array {
   if (by === 'elevation') return elevation;
   const { columns, rows, cell, east, north } = frame;
   const out = new Float32Array(columns * rows);
@@ -40,9 +33,9 @@ export function tintedValues(elevation: Float32Array, frame: GridPlace, by: Colo
 /** The cells of a raster that a window touches, at most a million of them: of more every n-th. */
 export function windowOf(
   values: Float32Array,
-  { east, north, cell, columns, rows }: GridPlace,
+  { east, north, cell, columns, rows }: RasterFrame,
   window: { readonly west: number; readonly south: number; readonly east: number; readonly north: number },
-): { values: Float32Array; place: GridPlace } {
+): { values: Float32Array; place: RasterFrame } {
   const index = (value: number, origin: number, count: number): number =>
     Math.max(0, Math.min(count - 1, Math.floor((value - origin) / cell)));
   const [c0, c1] = [index(window.west, east, columns), index(window.east, east, columns)];
@@ -84,7 +77,7 @@ export function spreadOfValues(values: Float32Array, bins = 64): { low: number; 
 /** Rise towards the east and the north, from the neighbours either side. */
 function slopeAt(
   elevation: Float32Array,
-  { columns, rows, cell }: GridPlace,
+  { columns, rows, cell }: RasterFrame,
   column: number,
   row: number,
 ): [number, number] {
@@ -99,7 +92,7 @@ function slopeAt(
 /** A surface in its tints, lit from the north-west; where it has no value to show it is pale. */
 export function shadedGrid(
   elevation: Float32Array,
-  frame: GridPlace,
+  frame: RasterFrame,
   origin: readonly [number, number, number],
   values: Float32Array,
   { table, low, high }: GridTint,
@@ -138,7 +131,7 @@ const NO_VALUE = 0xffd6dadc;
 
 /** The value of the cell at a place. */
 function valueAt(
-  { values, place }: { readonly values: Float32Array; readonly place: GridPlace },
+  { values, place }: { readonly values: Float32Array; readonly place: RasterFrame },
   e: number,
   n: number,
 ): number {

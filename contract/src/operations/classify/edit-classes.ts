@@ -1,0 +1,20 @@
+import { z } from 'zod';
+import { jobClassSchema } from '../../classes.js';
+import type { OperationDescription } from '../operation-description.js';
+
+export const editClasses = {
+  id: 'edit-classes',
+  stage: 'classify',
+  title: 'Edit classes',
+  does: 'Sets names, colours and keys of classes: user classes and those of the standard.',
+  isQuick: true,
+  parameters: () =>
+    z.strictObject({
+      classes: z
+        .array(jobClassSchema)
+        .max(256)
+        .refine((classes) => new Set(classes.map(({ code }) => code)).size === classes.length, {
+          error: 'A class is listed twice.',
+        }),
+    }),
+} as const satisfies OperationDescription;

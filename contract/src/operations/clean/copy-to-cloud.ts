@@ -1,0 +1,15 @@
+import { z } from 'zod';
+import type { OperationDescription } from '../operation-description.js';
+import { selected } from './set-class.js';
+
+export const copyToCloud = {
+  id: 'copy-to-cloud',
+  stage: 'clean',
+  title: 'Copy to a new cloud',
+  does: 'Copies the selected points, with all their attributes, to a new cloud.',
+  parameters: () =>
+    z.strictObject({
+      selection: selected,
+      name: z.string().trim().min(1, 'Give the cloud a name.').max(120),
+    }),
+} as const satisfies OperationDescription;

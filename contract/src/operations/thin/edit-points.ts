@@ -1,0 +1,28 @@
+import { z } from 'zod';
+import type { OperationDescription } from '../operation-description.js';
+
+/** What a surveyor changes in a list of numbered points. */
+export const editPoints = {
+  id: 'edit-points',
+  stage: 'thin',
+  title: 'Edit points',
+  does: 'Changes numbers and codes of numbered points, or leaves points out. Their places stay as measured.',
+  isQuick: true,
+  parameters: () =>
+    z.strictObject({
+      spotsId: z.int().positive(),
+      changes: z
+        .array(
+          z.strictObject({
+            /** Place in the list, from 0. */
+            index: z.int().nonnegative(),
+            number: z.string().trim().min(1, 'A point needs a number.').max(40).optional(),
+            code: z.string().trim().max(40).optional(),
+            isLeftOut: z.boolean().optional(),
+          }),
+        )
+        .min(1, 'Nothing was changed.')
+        .max(200_000),
+    }),
+} as const satisfies OperationDescription;
+export type EditPointsParameters = z.output<ReturnType<typeof editPoints.parameters>>;

@@ -1,0 +1,22 @@
+export { lengthIn, lengthInUnit } from './length.js';
+export { meta, type ParameterMeta, type Referable } from './parameter-meta.js';
+export { parameterFields, presetValues, type ParameterField } from './parameter-fields.js';
+export { referencesOf, withReferences, type Reference } from './references.js';
+export {
+  any,
+  choice,
+  classChoice,
+  classList,
+  clouds,
+  count,
+  degrees,
+  elevation,
+  elevationOr,
+  figure,
+  flag,
+  one,
+  oneOrNone,
+  productName,
+  some,
+  words,
+} from './builders.js';

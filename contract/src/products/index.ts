@@ -1,0 +1,83 @@
+import type { LengthUnit } from '@pampero/core/geodesy';
+import { z } from 'zod';
+import { accuracy } from './accuracy.js';
+import { contours } from './contours.js';
+import { grid } from './grid.js';
+import { lines } from './lines.js';
+import type { FileFormat, ProductKind } from './product-kind.js';
+import { profile } from './profile.js';
+import { spots } from './spots.js';
+import { surface } from './surface.js';
+import { volume } from './volume.js';
+
+/** Every kind of product, in the order of the layers and of Deliver. The server finds the rest of each under its id. */
+export const PRODUCT_KINDS = [surface, grid, lines, contours, volume, profile, accuracy, spots] as const;
+
+type Kinds = (typeof PRODUCT_KINDS)[number];
+export type ProductKindId = Kinds['id'];
+export type KindOf<K extends ProductKindId> = Extract<Kinds, { readonly id: K }>;
+export type FactsOf<K extends ProductKindId> = z.output<KindOf<K>['facts']>;
+export type FormatOf<K extends ProductKindId> = KindOf<K>['formats'][number]['id'];
+
+/** What a product was made from, as it was then. */
+export const inputSchema = z.strictObject({
+  kind: z.enum(['cloud', 'product', 'control']),
+  /** Of the cloud or product; 0 for the surveyed points. */
+  id: z.int(),
+  /** What of it is now another is no longer what was used. */
+  revision: z.string(),
+});
+export type ProductInput = z.infer<typeof inputSchema>;
+
+/** What every product has. */
+const common = {
+  id: z.int(),
+  /** The same for a product and those that took its place, edited or built again. */
+  seriesId: z.int(),
+  name: z.string(),
+  /** The operation that made it and its parameters: what is built again. */
+  operation: z.string(),
+  parameters: z.record(z.string(), z.unknown()),
+  madeAt: z.iso.datetime(),
+  inputs: z.array(inputSchema),
+  isStale: z.boolean(),
+  /** In words: what has changed since it was made. */
+  staleBecause: z.string().optional(),
+};
+
+const schemas = PRODUCT_KINDS.map(({ id, facts }) => z.strictObject({ ...common, kind: z.literal(id), facts }));
+
+/** A thing made in a job, with facts by its kind. */
+export type ProductOf<K extends ProductKindId> = z.output<z.ZodObject<typeof common>> & {
+  kind: K;
+  facts: FactsOf<K>;
+};
+export type Product = { [K in ProductKindId]: ProductOf<K> }[ProductKindId];
+export const productSchema = z.discriminatedUnion(
+  'kind',
+  schemas as unknown as [(typeof schemas)[number], ...(typeof schemas)[number][]],
+) as unknown as z.ZodType<Product>;
+
+export const productKindIds = PRODUCT_KINDS.map(({ id }) => id) as [ProductKindId, ...ProductKindId[]];
+
+/** A kind as any other: for lists and switches over all of them. */
+export function kindById(id: string): ProductKind | undefined {
+  return PRODUCT_KINDS.find((kind) => kind.id === id) as ProductKind | undefined;
+}
+
+export function isKind<K extends ProductKindId>(kind: K): (product: Product) => product is ProductOf<K> & Product {
+  return (product): product is ProductOf<K> & Product => product.kind === kind;
+}
+
+export function formatsOf(product: Product): readonly FileFormat[] {
+  return kindById(product.kind)?.formats ?? [];
+}
+
+export function describeProduct(product: Product, unit: LengthUnit): string {
+  return kindById(product.kind)?.describe(product.facts, unit) ?? '';
+}
+
+export type { FileFormat, ProductKind } from './product-kind.js';
+export { profileSchema, type ProfileResource } from './profile.js';
+export { spotPointSchema, type SpotPoint } from './spots.js';
+export { accuracy, contours, grid, lines, profile, spots, surface, volume };

@@ -1,0 +1,37 @@
+import { z } from 'zod';
+import { formatCount } from '@pampero/core/wording';
+import { productKind } from './product-kind.js';
+
+export const surface = productKind({
+  id: 'surface',
+  name: { one: 'Surface', many: 'Surfaces' },
+  facts: z.strictObject({
+    points: z.int(),
+    facets: z.int(),
+    areaInPlan: z.number(),
+    areaOnSlope: z.number(),
+    lowest: z.number(),
+    highest: z.number(),
+    longestEdge: z.number(),
+    origin: z.tuple([z.number(), z.number()]),
+    pointsThinned: z.int(),
+    duplicatesDropped: z.int(),
+    facetsLeftOut: z.int(),
+    /** Of lines: edges held and not, points near them left out; missing in surfaces of older jobs. */
+    edgesHeld: z.int().optional(),
+    edgesNotHeld: z.int().optional(),
+    pointsNearLines: z.int().optional(),
+    /** Edits by hand that did not fit the surface built anew. */
+    editsRefused: z.int().optional(),
+    /** Pieces of water laid flat or left out. */
+    waters: z.int().optional(),
+  }),
+  layer: { unit: 'triangles', count: ({ facets }) => facets },
+  describe: ({ facets }) => `Surface, ${formatCount(facets)} triangles`,
+  formats: [
+    { id: 'landxml', label: 'LandXML', ending: '.xml', mediaType: 'application/xml' },
+    { id: 'dxf', label: 'DXF faces', ending: '-faces.dxf', mediaType: 'image/vnd.dxf' },
+    { id: 'ply', label: 'PLY', ending: '.ply', mediaType: 'application/octet-stream' },
+    { id: 'glb', label: 'GLB', ending: '.glb', mediaType: 'model/gltf-binary' },
+  ],
+});

@@ -1,0 +1,1 @@
+export { formatCount, formatCounted, formatNumber, GAP } from './written-numbers.js';

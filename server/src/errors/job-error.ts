@@ -1,0 +1,32 @@
+import { PamperoError, type ErrorFacts } from '@pampero/core/task';
+
+export type JobErrorCode =
+  | 'not-found'
+  | 'not-a-job-file'
+  | 'newer-job-file'
+  | 'nothing-to-undo'
+  | 'nothing-to-redo'
+  | 'busy'
+  | 'bad-request'
+  | 'no-file'
+  | 'no-such-format'
+  | 'input-stale'
+  | 'interrupted';
+
+/** Something asked of a job that it cannot do. */
+export class JobError extends PamperoError {
+  override readonly name = 'JobError';
+  constructor(
+    override readonly code: JobErrorCode,
+    facts: ErrorFacts,
+  ) {
+    super(code, facts);
+  }
+}
+
+export function notFound(what: string, id: string | number): JobError {
+  return new JobError('not-found', {
+    what: `There is no ${what} ${id}.`,
+    mend: 'It may have been removed or taken back: read the job again.',
+  });
+}

@@ -1,0 +1,72 @@
+import { asSelection, type cloudEndpoints } from '@pampero/contract';
+import type { LengthUnit } from '@pampero/core/geodesy';
+import { countSelection } from '../passes/select-points.js';
+import { growPatchFrom } from '../questions/grow-patch.js';
+import { listObjects } from '../questions/list-objects.js';
+import { lookAtControl } from '../questions/look-at-control.js';
+import { lookForDoubts } from '../questions/look-for-doubts.js';
+import { previewGroundIn } from '../questions/preview-ground.js';
+import { proposeGroundFor } from '../questions/propose-ground.js';
+import { readWindow } from '../questions/read-window.js';
+import {
+  listNodes,
+  readAttributeColumns,
+  readCloud,
+  readCloudReport,
+  readNodeClass,
+  readNodeConfidence,
+  readNodeGeometry,
+} from '../store/cloud-repository.js';
+import { exportPoints } from './export-points.js';
+import { FOR_GOOD, readerOf, sendBytes, type Handlers, type Services } from './handler.js';
+
+const COLOUR_COLUMNS = ['red', 'green', 'blue'] as const;
+
+/** Clouds: their points, what they tell, what is selected of them. */
+export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEndpoints> {
+  const { library, pool } = services;
+  const read = (jobId: string): ReturnType<typeof readerOf> => readerOf(services, jobId);
+  const unitOf = async (jobId: string): Promise<LengthUnit> => (await library.describe(jobId)).unit;
+  return {
+    readCloud: async ({ params }) => readCloud(await read(params.jobId), params.cloudId),
+    readCloudReport: async ({ params }) => readCloudReport(await read(params.jobId), params.cloudId),
+    proposeGround: async ({ params: { jobId, cloudId } }) =>
+      proposeGroundFor(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
+    listObjects: async ({ params: { jobId, cloudId } }) =>
+      listObjects(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
+    previewGround: async ({ params: { jobId, cloudId }, body }) =>
+      previewGroundIn(pool, await library.file(jobId), cloudId, await unitOf(jobId), body),
+    lookForDoubts: async ({ params: { jobId, cloudId } }) =>
+      lookForDoubts(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
+    readWindow: async ({ params: { jobId, cloudId }, body }) =>
+      readWindow(pool, await library.file(jobId), cloudId, body),
+    lookAtControl: async ({ params: { jobId, cloudId } }) =>
+      lookAtControl(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
+    listNodes: async ({ params }) => ({ nodes: await listNodes(await read(params.jobId), params.cloudId) }),
+    readNodeGeometry: async ({ params, response }) =>
+      sendBytes(response, await readNodeGeometry(await read(params.jobId), params.nodeId)),
+    async readNodeClass({ params, query, response }) {
+      const { classification, flags, revision } = await readNodeClass(await read(params.jobId), params.nodeId);
+      if (query.revision !== revision) response.setHeader('cache-control', 'no-store');
+      else response.setHeader('cache-control', FOR_GOOD);
+      response.type('application/octet-stream').send(Buffer.concat([classification, flags]));
+    },
+    async readNodeColumn({ params: { jobId, nodeId, column }, response }) {
+      const models = await read(jobId);
+      if (column === 'confidence') {
+        const values = await readNodeConfidence(models, nodeId);
+        sendBytes(response, new Uint8Array(values.buffer));
+        return;
+      }
+      const names = column === 'colour' ? COLOUR_COLUMNS : ([column] as const);
+      sendBytes(response, await readAttributeColumns(models, nodeId, names));
+    },
+    countSelection: async ({ params, body }) =>
+      countSelection(pool, await library.file(params.jobId), asSelection(body.selection)),
+    growPatch: async ({ params, body }) => growPatchFrom(pool, await library.file(params.jobId), body),
+    async exportPoints({ params: { jobId, cloudId }, query, response }) {
+      const job = await library.describe(jobId);
+      await exportPoints(library, job, await library.file(jobId), cloudId, query, response);
+    },
+  };
+}

@@ -1,0 +1,87 @@
+import { operations, type jobEndpoints, type JobEvent } from '@pampero/contract';
+import { z } from 'zod';
+import { searchCrs } from '../crs/crs-catalogue.js';
+import { listClouds } from '../store/cloud-repository.js';
+import { countControl } from '../store/control-repository.js';
+import { readHistory } from '../store/history-repository.js';
+import { insertPin, listPins, readJobClasses, removePin } from '../store/pin-repository.js';
+import { listProducts } from '../store/product-repository.js';
+import type { Handlers, Services } from './handler.js';
+import { receiveFile } from './receive-file.js';
+import { sendFile } from './send-file.js';
+
+/** Jobs, and what is kept in them beside points and products. */
+export function jobHandlers({ library, runs }: Services): Handlers<keyof typeof jobEndpoints> {
+  return {
+    searchCrs: ({ query }) => searchCrs(query.search, query.limit),
+    listOperations: () =>
+      operations.map(({ id, stage, title, does, parameters }) => ({
+        id,
+        stage,
+        title,
+        does,
+        parameters: z.toJSONSchema(parameters('metre'), { io: 'input', unrepresentable: 'any' }),
+      })),
+    listJobs: () => library.list(),
+    createJob: ({ body }) => library.create(body),
+    async restoreJob({ request }) {
+      const path = library.scratchPath('.received');
+      await receiveFile(request, path);
+      return library.restore(path);
+    },
+    async readJob({ params: { jobId } }) {
+      const models = (await library.file(jobId)).read;
+      const [job, clouds, products, history, controlCount, classes, pins] = await Promise.all([
+        library.describe(jobId),
+        listClouds(models),
+        listProducts(models),
+        readHistory(models),
+        countControl(models),
+        readJobClasses(models),
+        listPins(models),
+      ]);
+      return { job, clouds, products, controlCount, history, runs: runs.list(jobId), classes, pins };
+    },
+    async removeJob({ params: { jobId }, response }) {
+      await library.file(jobId);
+      await runs.stopAll(jobId);
+      await library.remove(jobId);
+      response.status(204).end();
+    },
+    async downloadJob({ params: { jobId }, response }) {
+      const { path, fileName } = await library.copyForDownload(jobId);
+      await sendFile(response, path, fileName, 'application/vnd.sqlite3');
+    },
+    async watchJob({ params: { jobId }, request, response }) {
+      await library.file(jobId);
+      response.writeHead(200, {
+        'content-type': 'text/event-stream',
+        'cache-control': 'no-store',
+        'x-accel-buffering': 'no',
+      });
+      const send = (event: JobEvent): void => void response.write(`data: ${JSON.stringify(event)}\n\n`);
+      response.write(': watching\n\n');
+      for (const run of runs.list(jobId))
+        if (run.state === 'queued' || run.state === 'running') send({ kind: 'run', run });
+      const stop = runs.watch(jobId, send);
+      const beat = setInterval(() => response.write(': still here\n\n'), 20_000);
+      request.on('close', () => {
+        clearInterval(beat);
+        stop();
+        response.end();
+      });
+    },
+    pin: async ({ params: { jobId }, body }) => {
+      const file = await library.file(jobId);
+      const pin = await file.write((models) => insertPin(models, body));
+      runs.tell(jobId, { kind: 'changed', parts: ['pins'] });
+      return pin;
+    },
+    unpin: async ({ params: { jobId, pinId }, response }) => {
+      const file = await library.file(jobId);
+      await file.write((models) => removePin(models, pinId));
+      runs.tell(jobId, { kind: 'changed', parts: ['pins'] });
+      response.status(204).end();
+    },
+  };
+}

@@ -1,0 +1,39 @@
+import type { productEndpoints } from '@pampero/contract';
+import { notFound } from '../errors/job-error.js';
+import { findSurfaceFaults, readSurfaceEdges, readSurfaceWindow } from '../questions/surfaces.js';
+import { kindOfProduct, readProduct } from '../store/product-repository.js';
+import { FOR_GOOD, readerOf, sendBytes, type Handlers, type Services } from './handler.js';
+import { sendProduct } from './send-file.js';
+
+/** What was made in a job, to be shown or handed over. */
+export function productHandlers(services: Services): Handlers<keyof typeof productEndpoints> {
+  const { library, products, pool } = services;
+  return {
+    readProduct: async ({ params }) => readProduct(await readerOf(services, params.jobId), params.productId),
+    async showProduct({ params: { jobId, productId }, query, response }) {
+      const models = await readerOf(services, jobId);
+      const home = products.get(await kindOfProduct(models, productId));
+      if (!home?.shown) throw notFound('picture of product', productId);
+      const shown = await home.shown(models, productId, query);
+      if ('packed' in shown) sendBytes(response, shown.packed);
+      else {
+        const { json } = shown;
+        response.setHeader('cache-control', FOR_GOOD);
+        response.type('application/json').send(typeof json === 'string' ? json : Buffer.from(json));
+      }
+    },
+    async exportProduct({ params: { jobId, productId }, query, response }) {
+      const [job, file] = [await library.describe(jobId), await library.file(jobId)];
+      const product = await readProduct(file.read, productId);
+      await sendProduct(products, { library, job, file, pool }, product, query.format, response);
+    },
+    findSurfaceFaults: async ({ params: { jobId, productId } }) => {
+      const { unit } = await library.describe(jobId);
+      return findSurfaceFaults(pool, await library.file(jobId), productId, unit);
+    },
+    readSurfaceWindow: async ({ params: { jobId, productId }, query, response }) =>
+      sendBytes(response, await readSurfaceWindow(pool, await library.file(jobId), productId, query)),
+    readSurfaceEdges: async ({ params: { jobId, productId }, body, response }) =>
+      sendBytes(response, await readSurfaceEdges(pool, await library.file(jobId), productId, body)),
+  };
+}

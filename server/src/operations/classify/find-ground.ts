@@ -1,0 +1,177 @@
+import { findGround, type FindGroundParameters } from '@pampero/contract';
+import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
+import {
+  bandOf,
+  greennessLimit,
+  mergeLowestRaster,
+  mergeNearSums,
+  newGreennessHistogram,
+  newLowestRaster,
+  newNearSums,
+  type GroundPlanes,
+} from '@pampero/core/ground';
+import { PamperoError } from '@pampero/core/task';
+import { shared } from '../../shared-memory.js';
+import type { RunWork } from '../../runs/run-service.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { replaceMarks } from '../../store/history-repository.js';
+import type { DoubtRule } from '../../tasks/ground-tasks.js';
+import type { TaskPool } from '../../tasks/task-pool.js';
+import { formatCount } from '@pampero/core/wording';
+import { overGroups, type CloudPass } from '../../passes/cloud-pass.js';
+import { onEachCloud, type OnCloud } from '../../passes/each-cloud.js';
+import { serverOperation } from '../server-operation.js';
+import { nodeGroups } from '../../passes/node-groups.js';
+import { frameOver, partFrame } from '../../passes/raster-frames.js';
+
+/** Noise, low and high, is never ground; nor are water and decks that were found, nor what was marked as left out of ground. */
+const NEVER_GROUND: readonly number[] = [7, 9, 17, 18, 20];
+
+/** Ground of a whole cloud: rasters of tiles in parallel, one surface, a second look tile by tile, then classes. */
+function findGroundOf(pool: TaskPool, parameters: OnCloud<FindGroundParameters>, unit: LengthUnit): RunWork {
+  return async ({ job, signal, historyId, report }) => {
+    const facts = await readCloudFacts(job.read, parameters.cloudId);
+    const quantisation = quantisationOf(facts);
+    const takes = groundTakes();
+    const frame = frameOver(facts, parameters.cell);
+    const groups = await nodeGroups(job.read, parameters.cloudId);
+    const pass: CloudPass = { pool, job, signal };
+    const over = <R>(
+      attributes: boolean,
+      [from, to]: readonly [number, number],
+      step: string,
+      work: Parameters<typeof overGroups<R>>[3],
+    ): Promise<R[]> =>
+      overGroups(pass, groups, { attributes, onShare: (share) => report(from + (to - from) * share, step) }, work);
+
+    let doubt: DoubtRule | undefined;
+    let greenLimit: number | undefined;
+    if (parameters.trustGreenLess) {
+      if (!facts.columns.rgb)
+        throw new PamperoError('no-colours', {
+          what: `The cloud ${facts.name} has no colours, so no point in it is green.`,
+          mend: 'Turn off "Trust green points less".',
+        });
+      const { columns, attributeNames } = facts;
+      const parts = await over(true, [0, 0.1], 'Looking at colours', (nodes, _, transfer) =>
+        pool.run('greenness', { nodes, columns, attributeNames }, signal, transfer),
+      );
+      const histogram = newGreennessHistogram();
+      for (const part of parts) part.forEach((n, bin) => (histogram[bin]! += n));
+      greenLimit = greennessLimit(histogram)?.limit;
+    }
+    const least = parameters.minimumConfidence;
+    if (least > 0 && !facts.confidence)
+      throw new PamperoError('no-confidence', {
+        what: `The cloud ${facts.name} does not say how sure its source is of each point.`,
+        mend: 'Leave "Minimum confidence" at 0.',
+      });
+    const confidence = least > 0 && facts.confidence ? { dimension: facts.confidence, least } : undefined;
+    if (greenLimit !== undefined || confidence)
+      doubt = { columns: facts.columns, attributeNames: facts.attributeNames, greenLimit, confidence };
+
+    const raster = newLowestRaster(frame);
+    await over(doubt !== undefined, [0.1, 0.25], 'Gathering lowest points', async (nodes, group, transfer) =>
+      mergeLowestRaster(
+        raster,
+        await pool.run(
+          'lowestRaster',
+          { nodes, quantisation, frame: partFrame(frame, group, facts), takes, doubt },
+          signal,
+          transfer,
+        ),
+      ),
+    );
+
+    const { heights, cellsEmptied } = await pool.runWatched(
+      'settle',
+      { raster, settings: parameters, metresPerUnit: metresPer(unit) },
+      signal,
+      (share) =>
+        report(0.25 + 0.3 * (share as number), parameters.method === 'tin' ? 'Densifying the TIN' : 'Laying the cloth'),
+      [raster.lowest.buffer, raster.fromCentreEast.buffer, raster.fromCentreNorth.buffer] as ArrayBuffer[],
+    );
+    const surface = { ...frame, heights: shared(heights) };
+    const shape = { quantisation, takes, doubt, columns: facts.columns, attributeNames: facts.attributeNames, surface };
+
+    let planes: GroundPlanes | undefined;
+    if (parameters.refine) {
+      const sums = newNearSums(frame);
+      await over(true, [0.55, 0.72], 'Fitting local planes', async (nodes, group, transfer) =>
+        mergeNearSums(
+          sums,
+          await pool.run(
+            'nearSums',
+            { ...shape, nodes, frame: partFrame(frame, group, facts), band: bandOf(parameters) },
+            signal,
+            transfer,
+          ),
+        ),
+      );
+      const fitted = await pool.run('fitPlanes', { sums, quantisation }, signal, [
+        sums.count.buffer,
+        sums.x.buffer,
+        sums.y.buffer,
+        sums.z.buffer,
+      ]);
+      planes = {
+        ...fitted,
+        height: shared(fitted.height),
+        eastSlope: shared(fitted.eastSlope),
+        northSlope: shared(fitted.northSlope),
+      };
+    }
+
+    const { tolerance, tallestStep } = parameters;
+    const results = await over(true, [0.72, 0.95], 'Classing points', (nodes, _, transfer) =>
+      pool.run('classify', { ...shape, nodes, planes, tolerance, tallestStep }, signal, transfer),
+    );
+    const sum = (of: 'toGround' | 'fromGround' | 'ground'): number =>
+      results.reduce((total, result) => total + result[of], 0);
+    const changes = results.flatMap((result) => result.changes);
+    report(0.96, 'Storing classes');
+    return {
+      outcome: outcomeOf(sum('toGround'), sum('fromGround')),
+      figures: [
+        { label: 'Ground', value: sum('ground'), quantity: 'count' },
+        { label: 'Share of all points', value: sum('ground') / facts.pointCount, quantity: 'share' },
+        { label: 'To ground', value: sum('toGround'), quantity: 'count' },
+        { label: 'Out of ground', value: sum('fromGround'), quantity: 'count' },
+        { label: 'Cells with false low points', value: cellsEmptied, quantity: 'count' },
+        ...(parameters.trustGreenLess
+          ? [
+              {
+                label: 'Green from',
+                value: greenLimit === undefined ? 'colours do not part' : `excess green ${greenLimit.toFixed(2)}`,
+                quantity: 'text' as const,
+              },
+            ]
+          : []),
+      ],
+      store: async (models) => ({
+        effects: changes.length === 0 ? [] : [await replaceMarks(models, historyId, parameters.cloudId, changes)],
+      }),
+    };
+  };
+}
+
+/** Classes that may become ground or lose it. */
+export function groundTakes(): Uint8Array {
+  const takes = new Uint8Array(256).fill(1);
+  for (const code of NEVER_GROUND) takes[code] = 0;
+  return takes;
+}
+
+function outcomeOf(toGround: number, fromGround: number): string {
+  if (toGround === 0 && fromGround === 0) return 'Nothing changed: the ground was as it is now.';
+  return [
+    toGround > 0 && `${formatCount(toGround)} points to ground`,
+    fromGround > 0 && `${formatCount(fromGround)} out of ground`,
+  ]
+    .filter(Boolean)
+    .join(', ');
+}
+
+export const operation = serverOperation(findGround, (parameters, { pool, unit }) =>
+  onEachCloud(parameters, (own) => findGroundOf(pool, own, unit)),
+);

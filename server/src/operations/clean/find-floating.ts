@@ -1,0 +1,4 @@
+import { findFloating } from '@pampero/contract';
+import { cleaningOperation } from './clean-cloud.js';
+
+export const operation = cleaningOperation(findFloating, 'floating');

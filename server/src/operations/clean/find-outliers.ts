@@ -1,0 +1,4 @@
+import { findOutliers } from '@pampero/contract';
+import { cleaningOperation } from './clean-cloud.js';
+
+export const operation = cleaningOperation(findOutliers, 'outliers');

@@ -1,0 +1,4 @@
+import { findUnreliable } from '@pampero/contract';
+import { cleaningOperation } from './clean-cloud.js';
+
+export const operation = cleaningOperation(findUnreliable, 'unreliable');

@@ -1,0 +1,69 @@
+import type { JobClass, SelectionCount } from '@pampero/contract';
+import { className } from '@pampero/core/cloud';
+import type { Selection } from '@pampero/core/selection';
+import { PamperoError } from '@pampero/core/task';
+import type { RunWork } from '../../runs/run-service.js';
+import { replaceMarks } from '../../store/history-repository.js';
+import { readJobClasses } from '../../store/pin-repository.js';
+import type { MarkChange } from '../../tasks/selection-tasks.js';
+import type { TaskPool } from '../../tasks/task-pool.js';
+import { formatCount, formatCounted } from '@pampero/core/wording';
+import { changeSelection } from '../../passes/select-points.js';
+
+/** A change of class or flags of the selected points. */
+export function markWork(
+  pool: TaskPool,
+  selection: Selection,
+  change: MarkChange,
+  said: (count: string, nameOf: (code: number) => string) => string,
+): RunWork {
+  return async ({ job, signal, historyId, report }) => {
+    const nameOf = classNames(await readJobClasses(job.read));
+    const { changes, before } = await changeSelection(pool, job, selection, change, signal, (share) =>
+      report(0.9 * share, 'Finding the points'),
+    );
+    if (before.points === 0)
+      throw new PamperoError('nothing-selected', {
+        what: 'Nothing was changed: none of the points on the screen that the selection holds needs it.',
+        mend: 'Look whether their class is turned on, and whether they are so already.',
+      });
+    return {
+      outcome: `${said(points(before.points), nameOf)}; before: ${classList(before, nameOf)}`,
+      figures: figuresOf(before, nameOf),
+      store: async (models) => {
+        const effects = [];
+        for (const [cloudId, marks] of changes) effects.push(await replaceMarks(models, historyId, cloudId, marks));
+        return { effects };
+      },
+    };
+  };
+}
+
+/** The surveyor's name of a class, or the standard's. */
+export function classNames(classes: readonly JobClass[]): (code: number) => string {
+  return (code) => classes.find((c) => c.code === code)?.name ?? className(code);
+}
+
+const points = (count: number): string => formatCounted(count, 'point');
+
+function byCount({ classCounts }: SelectionCount): [number, number][] {
+  return Object.entries(classCounts)
+    .map(([code, count]): [number, number] => [Number(code), count])
+    .sort(([, a], [, b]) => b - a);
+}
+
+function classList(count: SelectionCount, nameOf: (code: number) => string): string {
+  const list = byCount(count).map(([code, n]) => `${formatCount(n)} ${nameOf(code)}`);
+  return list.length <= 3 ? list.join(', ') : `${list.slice(0, 3).join(', ')} and ${list.length - 3} classes more`;
+}
+
+function figuresOf(count: SelectionCount, nameOf: (code: number) => string) {
+  return [
+    { label: 'Points', value: count.points, quantity: 'count' as const },
+    ...byCount(count).map(([code, n]) => ({
+      label: `From ${code} ${nameOf(code)}`,
+      value: n,
+      quantity: 'count' as const,
+    })),
+  ];
+}

@@ -1,0 +1,57 @@
+import type { GroundProposalResource } from '@pampero/contract';
+import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
+import { proposeGround } from '@pampero/core/ground';
+import { never } from '../passes/cloud-pass.js';
+import type { JobFile } from '../store/job-file.js';
+import { listStoredNodes, quantisationOf, readCloudFacts, readCloudReport } from '../store/cloud-repository.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { readNodeColumns } from '../passes/node-groups.js';
+
+/** Points looked at: an even sample for slopes, pieces in full for the noise. */
+const EVEN_POINTS = 300_000;
+const DENSE_NODES = 12;
+
+/** Settings for finding ground in a cloud, and why: from its report and a quick look at some of its points. */
+export async function proposeGroundFor(
+  pool: TaskPool,
+  job: JobFile,
+  cloudId: number,
+  unit: LengthUnit,
+): Promise<GroundProposalResource> {
+  const facts = await readCloudFacts(job.read, cloudId);
+  const { returns, density } = await readCloudReport(job.read, cloudId);
+  const nodes = await listStoredNodes(job.read, cloudId);
+  const last = returns.single + returns.last;
+  const spacing = Math.sqrt(density.area / Math.max(1, last));
+  let points = 0;
+  const byLevel = [...nodes].sort((a, b) => a.level - b.level);
+  const even = byLevel.filter(({ count }) => points < EVEN_POINTS && (points += count) > 0);
+  const deepest = byLevel.filter(({ count }) => count > 200).slice(-Math.ceil(byLevel.length * 0.7));
+  const step = Math.max(1, Math.floor(deepest.length / DENSE_NODES));
+  const dense = deepest.filter((_, k) => k % step === 0).slice(0, DENSE_NODES);
+  const metresPerUnit = metresPer(unit);
+  const { slope, noise } = await pool.run(
+    'groundEvidence',
+    {
+      even: await readNodeColumns(job.read, even, { attributes: true }),
+      dense: await readNodeColumns(job.read, dense, { attributes: true }),
+      quantisation: quantisationOf(facts),
+      columns: facts.columns,
+      attributeNames: facts.attributeNames,
+      metresPerUnit,
+      piece: 4 * spacing,
+    },
+    never,
+  );
+  const { settings, reasons } = proposeGround(
+    {
+      spacing: spacing * metresPerUnit,
+      steepSlope: slope,
+      manyReturns: returns.last / Math.max(1, last),
+      hasColour: facts.columns.rgb,
+      noise: noise === undefined ? undefined : noise * metresPerUnit,
+    },
+    metresPerUnit,
+  );
+  return { parameters: { ...settings }, reasons: [...reasons] };
+}
