@@ -8,12 +8,13 @@ import { MatSnackBar } from '@angular/material/snack-bar';
 import { Router, RouterLink } from '@angular/router';
 import type { Job, NewJob } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { ApiService } from '../api/api.service';
-import { formatBytes, formatCount } from '../shared/format';
+import { ApiClient } from '../api/api-client';
+import { formatCount } from '@pampero/core/wording';
+import { formatBytes } from '../shared/format';
 import { NewJobDialogComponent } from './new-job-dialog.component';
 import { RemoveJobDialogComponent } from './remove-job-dialog.component';
 
-/** All jobs: open one, make one, put one back from a file. */
+/** All jobs: open one, make one, restore one from a file. */
 @Component({
   selector: 'pam-jobs-page',
   imports: [DatePipe, MatButtonModule, MatIconModule, MatMenuModule, RouterLink],
@@ -22,7 +23,7 @@ import { RemoveJobDialogComponent } from './remove-job-dialog.component';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class JobsPageComponent {
-  private readonly api = inject(ApiService);
+  private readonly api = inject(ApiClient);
   private readonly dialog = inject(MatDialog);
   private readonly snack = inject(MatSnackBar);
   private readonly router = inject(Router);
@@ -49,20 +50,20 @@ export class JobsPageComponent {
       .afterClosed()
       .subscribe((given) => {
         if (!given) return;
-        this.api.createJob(given).subscribe({
+        this.api.call('createJob', { body: given }).subscribe({
           next: (job) => void this.router.navigate(['/jobs', job.id, 'intake']),
           error: (error: unknown) => this.say(error),
         });
       });
   }
 
-  protected putBack(input: HTMLInputElement): void {
+  protected restore(input: HTMLInputElement): void {
     const file = input.files?.[0];
     input.value = '';
     if (!file) return;
-    this.api.putBackJob(file).subscribe({
+    this.api.call('restoreJob', { body: file }).subscribe({
       next: (job) => {
-        this.snack.open(`${job.name} is back.`, 'Close', { duration: 6000 });
+        this.snack.open(`${job.name} is restored.`, 'Close', { duration: 6000 });
         this.reload();
       },
       error: (error: unknown) => this.say(error),
@@ -76,13 +77,13 @@ export class JobsPageComponent {
       .subscribe((isSure) => {
         if (isSure)
           this.api
-            .removeJob(job.id)
+            .call('removeJob', { params: { jobId: job.id } })
             .subscribe({ next: () => this.reload(), error: (error: unknown) => this.say(error) });
       });
   }
 
   private reload(): void {
-    this.api.listJobs().subscribe({
+    this.api.call('listJobs', {}).subscribe({
       next: (jobs) => this.jobs.set(jobs),
       error: (error: unknown) => this.problem.set(error instanceof Error ? error.message : String(error)),
     });

@@ -5,7 +5,7 @@ import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInputModule } from '@angular/material/input';
 import type { CrsEntry } from '@pampero/contract';
 import { catchError, debounceTime, of, switchMap } from 'rxjs';
-import { ApiService } from '../api/api.service';
+import { ApiClient } from '../api/api-client';
 
 /** A coordinate system, found by code or words. */
 @Component({
@@ -59,7 +59,7 @@ import { ApiService } from '../api/api.service';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class CrsFieldComponent {
-  private readonly api = inject(ApiService);
+  private readonly api = inject(ApiClient);
 
   readonly label = input('Coordinate system');
   readonly hint = input('');
@@ -72,7 +72,7 @@ export class CrsFieldComponent {
   protected readonly entries = toSignal(
     toObservable(this.typed).pipe(
       debounceTime(150),
-      switchMap((text) => (text.trim().length > 1 ? this.api.searchCrs(text).pipe(catchError(() => of([]))) : of([]))),
+      switchMap((text) => (text.trim().length > 1 ? this.api.call('searchCrs', { query: { search: text, limit: 12 } }).pipe(catchError(() => of([]))) : of([]))),
     ),
     { initialValue: [] as CrsEntry[] },
   );

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { formatBytes, formatCount, formatFigure, formatNumber, formatSeconds, formatShare } from './format';
+import { formatCount, formatNumber } from '@pampero/core/wording';
+import { formatBytes, formatFigure, formatSeconds, formatShare } from './format';
 
 describe('numbers as the whole product writes them', () => {
   test('thousands are set apart by a thin gap, decimals are not', () => {

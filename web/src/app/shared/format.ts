@@ -1,22 +1,6 @@
 import type { Figure } from '@pampero/contract';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
-
-/** A thin gap between thousands, everywhere: 1 512 904. */
-const GAP = '\u2009';
-
-export function formatCount(value: number): string {
-  return group(Math.round(value).toString());
-}
-
-/** A number with `decimals`, thousands apart: 5 512 204.318. */
-export function formatNumber(value: number, decimals: number): string {
-  const [whole, rest] = value.toFixed(decimals).split('.') as [string, string?];
-  return rest === undefined ? group(whole) : `${group(whole)}.${rest}`;
-}
-
-function group(digits: string): string {
-  return digits.replace(/\B(?=(\d{3})+$)/g, GAP);
-}
+import { formatCount, formatNumber, GAP } from '@pampero/core/wording';
 
 export function formatShare(share: number): string {
   const percent = share * 100;

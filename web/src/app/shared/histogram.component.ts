@@ -9,7 +9,7 @@ import {
   viewChild,
 } from '@angular/core';
 import { BarController, BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js';
-import { formatCount, formatNumber } from './format';
+import { formatCount, formatNumber } from '@pampero/core/wording';
 
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
 

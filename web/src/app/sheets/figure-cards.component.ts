@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-import type { Figure, Product } from '@pampero/contract';
+
 import { FactsComponent } from '../shared/facts.component';
 import { formatFigure } from '../shared/format';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import { JobStore } from '../state/job-store';
 
 /** What was measured or stated, the newest first, with its figures. */
 @Component({
@@ -13,8 +13,8 @@ import { WorkbenchStore } from '../workbench/workbench-store';
       <details [open]="$first" [attr.data-testid]="kind() + '-result'">
         <summary>
           {{ card.name }}
-          @if (card.isStale) {
-            <span class="stale">stale</span>
+          @if (card.staleBecause; as because) {
+            <span class="stale" [title]="because">stale</span>
           }
         </summary>
         <pam-facts [facts]="card.facts" />
@@ -43,18 +43,16 @@ import { WorkbenchStore } from '../workbench/workbench-store';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class FigureCardsComponent {
-  readonly kind = input.required<Product['kind']>();
-  private readonly store = inject(WorkbenchStore);
+  readonly kind = input.required<'volume' | 'accuracy' | 'profile'>();
+  private readonly store = inject(JobStore);
   protected readonly cards = computed(() =>
-    this.store
-      .products()
-      .filter(({ kind }) => kind === this.kind())
+    [...this.store.of(this.kind())]
       .reverse()
-      .map(({ id, name, isStale, facts }) => ({
+      .map(({ id, name, staleBecause, facts }) => ({
         id,
         name,
-        isStale,
-        facts: ((facts['figures'] as Figure[] | undefined) ?? []).map((figure) => ({
+        staleBecause,
+        facts: facts.figures.map((figure) => ({
           label: figure.label,
           value: formatFigure(figure, this.store.unit()),
         })),

@@ -4,8 +4,6 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatCheckboxModule } from '@angular/material/checkbox';
 import { MatSelectModule } from '@angular/material/select';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import { className, standardClasses } from '@pampero/core/cloud';
-import { lengthUnits } from '@pampero/core/geodesy';
 import {
   parameterFields,
   presetValues,
@@ -13,12 +11,14 @@ import {
   type operations,
   type ParameterField,
 } from '@pampero/contract';
-import { formatCount } from '../shared/format';
-import { LookStore } from '../workbench/look-store';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import { standardClasses } from '@pampero/core/cloud';
+import { lengthUnits } from '@pampero/core/geodesy';
+import { formatCount } from '@pampero/core/wording';
+import { JobStore } from '../state/job-store';
+import { LookStore } from '../state/look-store';
+import { checkValues, formValues, givenValues, isAsked, type Option, type Values } from './form-values';
 
 type Operation = (typeof operations)[number];
-type Values = Record<string, unknown>;
 
 /** The form of an operation, made from its description: fields with units and help, the run button, what is wrong beside its field. */
 @Component({
@@ -36,28 +36,31 @@ export class OperationFormComponent {
   readonly proposed = input<{ readonly label: string; readonly values: Values }>();
   /** Why it cannot be run now, or nothing. */
   readonly blocked = input('');
-
-  protected readonly store = inject(WorkbenchStore);
-  private readonly look = inject(LookStore);
-  protected readonly className = className;
   /** What the form holds, whenever it changes. */
   readonly changed = output<Values>();
 
+  protected readonly store = inject(JobStore);
+  private readonly look = inject(LookStore);
   protected readonly showsAll = signal(false);
   protected readonly faults = signal<Readonly<Record<string, string>>>({});
 
   private readonly fields = computed(() => parameterFields(this.operation(), this.store.unit()));
+  private readonly optionsByName = computed(() => new Map(this.fields().map((field) => [field.name, this.optionsOf(field)])));
   protected readonly hasAdvanced = computed(() => this.fields().some((field) => field.isAdvanced));
   protected readonly shownFields = computed(() =>
-    this.fields()
-      .filter(
-        (field) =>
-          (this.showsAll() || !field.isAdvanced) &&
-          !this.isSettled(field) &&
-          (!field.appliesTo || [field.appliesTo.is].flat().includes(String(this.values()[field.appliesTo.name]))),
-      )
-      .map((field) => ({ ...field, suffix: this.suffixOf(field), options: this.optionsOf(field) })),
+    this.fields().flatMap((field) => {
+      const options = this.optionsByName().get(field.name) ?? [];
+      if ((field.isAdvanced && !this.showsAll()) || !isAsked(field, this.values(), options)) return [];
+      const choices =
+        field.none === undefined ? options : [{ value: undefined, label: field.none } as Option, ...options];
+      return [{ ...field, suffix: this.suffixOf(field), options: choices, isList: field.type === 'array' }];
+    }),
   );
+  /** Faults of fields that are not asked, or of the whole. */
+  protected readonly otherFault = computed(() => {
+    const asked = new Set(this.shownFields().map(({ name }) => name));
+    return Object.entries(this.faults()).find(([name]) => !asked.has(name))?.[1];
+  });
 
   /** What the surveyor has entered; the job may change meanwhile without losing it. */
   private readonly entered = signal<Values>({});
@@ -78,36 +81,24 @@ export class OperationFormComponent {
     () => this.sets().find(({ label }) => label === this.currentSet())?.values ?? {},
   );
 
-  protected chooseSet(label: string): void {
-    this.chosenSet.set(label);
-    // What the set says anew replaces what was entered; the cloud stays.
-    this.entered.update((entered) => ('cloudId' in entered ? { cloudId: entered['cloudId'] } : {}));
-  }
-
-  /** What was entered, else the defaults; choices of clouds and surfaces from the newest. */
-  protected readonly values = computed<Values>(() => {
-    const entered = this.entered();
-    const given = this.setValues();
-    return Object.fromEntries(
-      this.fields().map((field) => {
-        const options = this.optionsOf(field);
-        const isThere =
-          field.name in entered &&
-          (!isProduct(field) || options.some((option) => option.value === entered[field.name]));
-        return [field.name, isThere ? entered[field.name] : (given[field.name] ?? this.usual(field, options))];
-      }),
-    );
-  });
+  protected readonly values = computed<Values>(() =>
+    formValues(
+      this.fields(),
+      this.entered(),
+      this.setValues(),
+      ({ name }) => this.optionsByName().get(name) ?? [],
+    ),
+  );
 
   constructor() {
-    effect(() => this.changed.emit(this.given()));
+    effect(() => this.changed.emit(givenValues(this.values())));
   }
 
-  /** All lines there are; the newest of clouds and surfaces; otherwise the default. */
-  private usual(field: ParameterField, options: readonly { value: unknown }[]): unknown {
-    if (field.quantity === 'lines-list') return options.map(({ value }) => value);
-    if (field.quantity === 'lines' || field.quantity === 'grid') return undefined;
-    return field.default ?? options.at(-1)?.value;
+  protected chooseSet(label: string): void {
+    this.chosenSet.set(label);
+    // What the set says anew replaces what was entered; clouds and products stay chosen.
+    const kept = new Set(this.fields().flatMap(({ name, refersTo }) => (refersTo ? [name] : [])));
+    this.entered.update((entered) => Object.fromEntries(Object.entries(entered).filter(([name]) => kept.has(name))));
   }
 
   /** Enters a value, as typing it would. */
@@ -117,42 +108,13 @@ export class OperationFormComponent {
   }
 
   protected run(): void {
-    const parsed = this.operation().parameters(this.store.unit()).safeParse(this.given());
-    if (!parsed.success) {
-      this.faults.set(
-        Object.fromEntries(parsed.error.issues.map((issue) => [String(issue.path[0] ?? ''), issue.message])),
-      );
-      return;
-    }
-    this.faults.set({});
-    this.store.start(this.operation().id, parsed.data, ({ problem }) => {
+    const { faults, parsed } = checkValues(this.operation(), this.store.unit(), givenValues(this.values()));
+    this.faults.set(faults);
+    if (!parsed) return;
+    this.store.start(this.operation().id, parsed, ({ problem }) => {
       const byField = (problem.errors ?? []).map((error) => [error.pointer.split('/')[1] ?? '', error.detail] as const);
       this.faults.set(byField.length > 0 ? Object.fromEntries(byField) : { '': problem.detail });
     });
-  }
-
-  /** Figures typed without a unit arrive as text; empty fields fall back to their defaults. */
-  private given(): Values {
-    const entries = this.fields().map((field): [string, unknown] => {
-      const value = this.values()[field.name];
-      if (typeof value !== 'string') return [field.name, value];
-      const text = value.trim();
-      if (text === '') return [field.name, undefined];
-      return [
-        field.name,
-        field.type === 'integer' || (field.type === 'number' && field.quantity !== 'length')
-          ? Number(text.replace(',', '.'))
-          : text,
-      ];
-    });
-    return Object.fromEntries(entries.filter(([, value]) => value !== undefined));
-  }
-
-  /** A choice of one needs no field. */
-  private isSettled(field: ParameterField): boolean {
-    if (field.quantity === 'lines-list' || field.quantity === 'lines') return this.store.lines().length === 0;
-    if (field.quantity === 'grid') return this.optionsOf(field).length <= 1;
-    return isProduct(field) && this.optionsOf(field).length <= 1;
   }
 
   private suffixOf(field: ParameterField): string {
@@ -160,52 +122,21 @@ export class OperationFormComponent {
     return field.quantity === 'degrees' ? '°' : '';
   }
 
-  private optionsOf(field: ParameterField): { value: unknown; label: string }[] {
-    switch (field.quantity) {
-      case 'cloud':
-        return this.store.clouds().map((cloud) => ({ value: cloud.id, label: cloud.name }));
-      case 'surface':
-        return this.store.surfaces().map((surface) => ({ value: surface.id, label: surface.name }));
-      case 'lines':
-        return [
-          { value: undefined, label: 'nothing: all of it' },
-          ...this.store.lines().map(({ id, name }) => ({ value: id, label: name })),
-        ];
-      case 'grid':
-        return [
-          { value: undefined, label: 'no: the surface' },
-          ...this.store
-            .products()
-            .filter(({ kind }) => kind === 'grid')
-            .map(({ id, name }) => ({ value: id, label: name })),
-        ];
-      case 'grid-needed':
-        return this.store
-          .products()
-          .filter(({ kind }) => kind === 'grid')
-          .map(({ id, name }) => ({ value: id, label: name }));
-      case 'lines-list':
-        return this.store.lines().map(({ id, name }) => ({ value: id, label: name }));
-      case 'class-list':
-        return this.look
-          .classes()
-          .map((row) => ({ value: row.code, label: `${row.code} ${row.name} (${formatCount(row.count)})` }));
-      case 'class':
-        return standardClasses
-          .map(({ code }) => code)
-          .concat(
-            this.store
-              .jobClasses()
-              .map(({ code }) => code)
-              .filter((code) => code >= 64),
-          )
-          .map((code) => ({ value: code, label: `${code} ${this.look.className()(code)}` }));
-      default:
-        return [...(field.choices ?? [])];
+  private optionsOf(field: ParameterField): readonly Option[] {
+    const named = ({ id, name }: { id: number; name: string }): Option => ({ value: id, label: name });
+    if (field.refersTo === 'cloud') return this.store.clouds().map(named);
+    if (field.refersTo) return [...this.store.of(field.refersTo)].sort((a, b) => a.id - b.id).map(named);
+    if (field.quantity === 'class-list')
+      return this.look
+        .classes()
+        .map(({ code, name, count }) => ({ value: code, label: `${code} ${name}, ${formatCount(count)}` }));
+    if (field.quantity === 'class') {
+      const own = this.store.jobClasses().flatMap(({ code }) => (code >= 64 ? [code] : []));
+      return [...standardClasses.map(({ code }) => code), ...own].map((code) => ({
+        value: code,
+        label: `${code} ${this.look.className()(code)}`,
+      }));
     }
+    return field.choices ?? [];
   }
-}
-
-function isProduct({ quantity }: ParameterField): boolean {
-  return quantity === 'cloud' || quantity === 'surface';
 }

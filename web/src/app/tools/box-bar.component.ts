@@ -1,8 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import type { Box } from '@pampero/core/selection';
-import { formatNumber, shortUnit } from '../shared/format';
-import { LookStore } from '../workbench/look-store';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import { formatNumber } from '@pampero/core/wording';
+import { shortUnit } from '../shared/format';
+import { LookStore } from '../state/look-store';
+import { JobStore } from '../state/job-store';
 
 const ENDS = [
   { name: 'west', axis: 0, end: 'min' },
@@ -62,7 +63,7 @@ type End = (typeof ENDS)[number];
 })
 export class BoxBarComponent {
   protected readonly look = inject(LookStore);
-  private readonly store = inject(WorkbenchStore);
+  private readonly store = inject(JobStore);
   protected readonly ends = ENDS;
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
 

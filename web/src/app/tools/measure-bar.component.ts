@@ -1,10 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { parseLength } from '@pampero/core/geodesy';
-import { formatNumber, shortUnit } from '../shared/format';
+import { formatNumber } from '@pampero/core/wording';
+import { shortUnit } from '../shared/format';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
 import { ViewCameras } from '../viewer/view-cameras';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import { JobStore } from '../state/job-store';
+import { ViewStore } from '../state/view-store';
 import { MeasureStore, MEASURES } from './measure-store';
 import { toolFacts } from './tools';
 
@@ -12,7 +14,7 @@ import { toolFacts } from './tools';
 @Component({
   selector: 'pam-measure-bar',
   template: `
-    @if (store.tool() === 'measure') {
+    @if (views.tool() === 'measure') {
       <div class="bar" role="region" aria-label="Measure">
         <div class="modes" role="group" aria-label="What is measured">
           @for (kind of kinds; track kind.id) {
@@ -119,7 +121,8 @@ import { toolFacts } from './tools';
   host: { '(document:keydown)': 'keyed($event)' },
 })
 export class MeasureBarComponent {
-  protected readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(JobStore);
+  protected readonly views = inject(ViewStore);
   protected readonly measures = inject(MeasureStore);
   private readonly dialog = inject(MatDialog);
   private readonly cameras = inject(ViewCameras);
@@ -150,7 +153,7 @@ export class MeasureBarComponent {
       return;
     }
     this.cameras.forgetSection();
-    this.store.section.set({ a: [a[0], a[1]], b: [b[0], b[1]] });
+    this.views.section.set({ a: [a[0], a[1]], b: [b[0], b[1]] });
   }
 
   protected keep(): void {
@@ -171,7 +174,7 @@ export class MeasureBarComponent {
   }
 
   protected keyed(event: KeyboardEvent): void {
-    if (this.store.tool() !== 'measure' || event.key !== 'y' || event.ctrlKey || event.metaKey) return;
+    if (this.views.tool() !== 'measure' || event.key !== 'y' || event.ctrlKey || event.metaKey) return;
     if (event.target instanceof HTMLElement && event.target.closest('input, textarea, [role="dialog"]')) return;
     if (this.measures.rows().length > 0) this.copy();
   }

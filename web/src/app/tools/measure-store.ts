@@ -1,10 +1,11 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { angleAt, between, lineLength, planArea, type Place3 } from '@pampero/core/measuring';
-import { formatNumber, shortUnit } from '../shared/format';
+import { formatNumber } from '@pampero/core/wording';
+import { shortUnit } from '../shared/format';
 import { DrawingLink } from '../viewer/drawing-link';
 import { ViewCameras } from '../viewer/view-cameras';
-import type { AreaAnswer } from '../viewer/viewer-protocol';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import type { AreaAnswer } from '../drawing/drawing-protocol';
+import { JobStore } from '../state/job-store';
 
 export type MeasureKind = 'distance' | 'area' | 'angle' | 'volume';
 export const MEASURES: readonly { readonly id: MeasureKind; readonly name: string }[] = [
@@ -24,7 +25,7 @@ const GAP = '\u2009';
 /** Places that were clicked, and what lies between them. */
 @Injectable()
 export class MeasureStore {
-  private readonly store = inject(WorkbenchStore);
+  private readonly store = inject(JobStore);
   private readonly link = inject(DrawingLink);
   private readonly cameras = inject(ViewCameras);
 

@@ -7,10 +7,12 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { standardClasses } from '@pampero/core/cloud';
 import { parseLength } from '@pampero/core/geodesy';
-import { formatCount, formatNumber, shortUnit } from '../shared/format';
+import { formatCount, formatNumber } from '@pampero/core/wording';
+import { shortUnit } from '../shared/format';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
-import { LookStore } from '../workbench/look-store';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import { LookStore } from '../state/look-store';
+import { JobStore } from '../state/job-store';
+import { ViewStore } from '../state/view-store';
 import { SelectionStore, type DrawnAs } from './selection-store';
 import { toolFacts } from './tools';
 
@@ -23,7 +25,8 @@ import { toolFacts } from './tools';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class SelectionBarComponent {
-  protected readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(JobStore);
+  protected readonly views = inject(ViewStore);
   protected readonly look = inject(LookStore);
   protected readonly selection = inject(SelectionStore);
   private readonly dialog = inject(MatDialog);
@@ -31,7 +34,7 @@ export class SelectionBarComponent {
   protected readonly formatCount = formatCount;
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
   protected readonly hasColour = computed(() => this.store.clouds().some((cloud) => cloud.columns.rgb));
-  protected readonly tool = computed(() => toolFacts(this.store.tool()));
+  protected readonly tool = computed(() => toolFacts(this.views.tool()));
   protected readonly isOpen = computed(
     () =>
       this.tool().selects ||

@@ -4,13 +4,13 @@ import type { OperationId, SelectionCount } from '@pampero/contract';
 import { metresPer } from '@pampero/core/geodesy';
 import type { Selection, SelectionStep, Shape, StepKind } from '@pampero/core/selection';
 import { catchError, EMPTY, Observable, of, race, Subject, switchMap, take, timer } from 'rxjs';
-import { ApiService, asJson } from '../api/api.service';
+import { ApiClient, asJson } from '../api/api-client';
 import { bitsFromText } from '../shared/bits';
-import { formatCount } from '../shared/format';
+import { formatCount } from '@pampero/core/wording';
 import { DrawingLink } from '../viewer/drawing-link';
-import type { ForeseenChange, PickedPoint } from '../viewer/viewer-protocol';
-import { LookStore } from '../workbench/look-store';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import type { OptimisticChange, PickedPoint } from '../drawing/drawing-protocol';
+import { LookStore } from '../state/look-store';
+import { JobStore } from '../state/job-store';
 
 /** A change is sent to be stored when it has been seen, or after this at the latest. */
 const SEEN_WITHIN_MS = 150;
@@ -21,10 +21,10 @@ export type DrawnAs = 'new' | Exclude<StepKind, 'invert'>;
 /** What is selected: the steps it was selected by, how many points that is, and what can be done to them. */
 @Injectable()
 export class SelectionStore {
-  private readonly store = inject(WorkbenchStore);
+  private readonly store = inject(JobStore);
   private readonly look = inject(LookStore);
   private readonly link = inject(DrawingLink);
-  private readonly api = inject(ApiService);
+  private readonly api = inject(ApiClient);
 
   readonly steps = signal<Selection>([]);
   readonly drawnAs = signal<DrawnAs>('new');
@@ -60,7 +60,7 @@ export class SelectionStore {
 
   private readonly counted$ = new Subject<Selection>();
   /** Runs that were seen before they were stored. */
-  private readonly foreseen = new Set<string>();
+  private readonly previewed = new Set<string>();
   private before: Selection = [];
   private touched:
     | { readonly point: PickedPoint; readonly as: DrawnAs; readonly before: Selection; readonly after: Selection }
@@ -100,7 +100,7 @@ export class SelectionStore {
         switchMap((steps) =>
           steps.length === 0
             ? EMPTY
-            : this.api.countSelection(this.store.jobId(), steps).pipe(
+            : this.api.call('countSelection', { params: { jobId: this.store.jobId() }, body: { selection: steps as never } }).pipe(
                 catchError((error: unknown) => {
                   // What cannot be counted is not selected: back to what was before.
                   this.problem.set(error instanceof Error ? error.message : String(error));
@@ -117,7 +117,7 @@ export class SelectionStore {
         this.before = this.steps();
       });
     this.store.ended$.pipe(takeUntilDestroyed()).subscribe((run) => {
-      if (!this.foreseen.delete(run.id)) return;
+      if (!this.previewed.delete(run.id)) return;
       if (run.state === 'done') this.lastOutcome.set(run.outcome);
       else {
         this.link.takeBack();
@@ -214,13 +214,16 @@ export class SelectionStore {
     const { easting, northing, elevation } = point;
     this.isCounting.set(true);
     this.api
-      .growPatch(this.store.jobId(), {
-        seed: [easting, northing, elevation],
-        reach: this.patchReach(),
-        heightStep: this.patchHeightStep(),
-        ...(this.patchColourStep() > 0 && { colourStep: this.patchColourStep() }),
-        limit: this.patchLimit(),
-        visible: asJson(this.look.visible()) as never,
+      .call('growPatch', {
+        params: { jobId: this.store.jobId() },
+        body: {
+          seed: [easting, northing, elevation],
+          reach: this.patchReach(),
+          heightStep: this.patchHeightStep(),
+          ...(this.patchColourStep() > 0 && { colourStep: this.patchColourStep() }),
+          limit: this.patchLimit(),
+          visible: this.look.visible() as never,
+        },
       })
       .pipe(
         catchError((error: unknown) => {
@@ -278,7 +281,7 @@ export class SelectionStore {
     this.store.pin({ kind: 'selection', name, steps: asJson(this.steps()) as unknown[] });
   }
 
-  private act(operation: OperationId, parameters: Record<string, unknown>, foreseen?: ForeseenChange): void {
+  private act(operation: OperationId, parameters: Record<string, unknown>, previewed?: OptimisticChange): void {
     if (this.isEmpty()) {
       this.problem.set('Nothing is selected.');
       return;
@@ -288,21 +291,21 @@ export class SelectionStore {
       return;
     }
     const steps = this.steps();
-    if (foreseen) this.link.foresee(foreseen);
+    if (previewed) this.link.showOptimistically(previewed);
     this.remember();
     this.steps.set([]);
     this.problem.set(undefined);
     // The eye comes first: on two cores the server's work would hold up the picture.
-    const seen$: Observable<unknown> = foreseen ? race(this.link.pictures$, timer(SEEN_WITHIN_MS)) : of(undefined);
+    const seen$: Observable<unknown> = previewed ? race(this.link.pictures$, timer(SEEN_WITHIN_MS)) : of(undefined);
     seen$.pipe(take(1)).subscribe(() =>
       this.store.start(
         operation,
         { selection: asJson(steps), ...parameters },
         ({ problem }) => {
-          if (foreseen) this.link.takeBack();
+          if (previewed) this.link.takeBack();
           this.problem.set(problem.errors?.[0]?.detail ?? problem.detail);
         },
-        (run) => foreseen && this.foreseen.add(run.id),
+        (run) => previewed && this.previewed.add(run.id),
       ),
     );
   }

@@ -1,26 +1,19 @@
 import { effect, inject, Injectable, signal, untracked } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { NameDialogComponent } from '../shared/name-dialog.component';
-import { SurfaceEditStore } from '../terrain/surface-edit-store';
 import { DrawingLink } from '../viewer/drawing-link';
+import { PointerTool, type ToolEvent } from '../viewer/pointer-tool';
 import { ViewCameras } from '../viewer/view-cameras';
-import type { PickedPoint, ViewId } from '../viewer/viewer-protocol';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import type { PickedPoint, ViewId } from '../drawing/drawing-protocol';
+import { JobStore } from '../state/job-store';
+import { ViewStore } from '../state/view-store';
 import { cornersOf } from './drawn-corners';
 import { MeasureStore } from './measure-store';
 import { SelectionStore, type DrawnAs } from './selection-store';
-import { toolFacts, type ToolId } from './tools';
+import type { ToolId } from '../state/tool-id';
+import { toolFacts } from './tools';
 
 type Pixel = readonly [number, number];
-
-export interface ToolEvent {
-  readonly view: ViewId;
-  readonly px: number;
-  readonly py: number;
-  /** Shift adds, Alt takes away, whatever is set. */
-  readonly shift: boolean;
-  readonly alt: boolean;
-}
 
 /** Pixels within which a click on the first corner closes an outline, and beyond which a press is a drag. */
 const CLOSES_WITHIN = 9;
@@ -30,43 +23,51 @@ const FREEHAND_STEP = 4;
 
 /** What the tool in hand is drawing: pointer and keys come in, shapes, marks and sections go out. */
 @Injectable()
-export class ToolGestures {
-  private readonly store = inject(WorkbenchStore);
+export class ToolGestures extends PointerTool {
+  private readonly store = inject(JobStore);
+  private readonly views = inject(ViewStore);
   private readonly cameras = inject(ViewCameras);
   private readonly selection = inject(SelectionStore);
   private readonly measures = inject(MeasureStore);
-  private readonly surfaceEdits = inject(SurfaceEditStore);
   private readonly link = inject(DrawingLink);
   private readonly dialog = inject(MatDialog);
 
   /** The view that is drawn in, and the places so far, held so that they stay put when the view moves. */
-  readonly view = signal<ViewId | undefined>(undefined);
-  readonly held = signal<readonly Pixel[]>([]);
+  override readonly view = signal<ViewId | undefined>(undefined);
+  override readonly held = signal<readonly Pixel[]>([]);
   /** Where the pointer, or the keys' own cross, is: pixels of a view. */
-  readonly at = signal<
+  override readonly at = signal<
     { readonly view: ViewId; readonly px: number; readonly py: number; readonly byKeys: boolean } | undefined
   >(undefined);
+  /** What a click in Plan does with tools that belong to a stage. */
+  private readonly clicks = new Map<ToolId, (place: readonly [number, number]) => void>();
   private followed: ToolId = 'look';
   private press: { readonly px: number; readonly py: number; isDrag: boolean } | undefined;
 
   constructor() {
+    super();
     effect(() => {
-      this.store.tool();
+      this.views.tool();
       untracked(() => this.follow());
     });
   }
 
   /** Another tool in hand begins anew: told by the effect, or by the first thing done with it, if that is sooner. */
   private follow(): void {
-    const tool = this.store.tool();
+    const tool = this.views.tool();
     if (tool === this.followed) return;
     this.followed = tool;
     this.cancel();
   }
 
+  /** Says what a click in Plan does, with easting and northing, while a tool is in hand. */
+  onClick(tool: ToolId, act: (place: readonly [number, number]) => void): void {
+    this.clicks.set(tool, act);
+  }
+
   /** Whether the tool in hand works in this view. */
-  worksIn(view: ViewId): boolean {
-    const tool = this.store.tool();
+  override worksIn(view: ViewId): boolean {
+    const tool = this.views.tool();
     return tool !== 'look' && toolFacts(tool).views.includes(view);
   }
 
@@ -82,26 +83,26 @@ export class ToolGestures {
     this.press = undefined;
   }
 
-  down(event: ToolEvent): void {
+  override down(event: ToolEvent): void {
     this.follow();
     const { view, px, py } = event;
     this.press = { px, py, isDrag: false };
-    const tool = this.store.tool();
+    const tool = this.views.tool();
     if (tool === 'brush' || tool === 'box') this.begin(view, [px, py]);
     this.at.set({ view, px, py, byKeys: false });
   }
 
-  move(event: ToolEvent): void {
+  override move(event: ToolEvent): void {
     const { view, px, py } = event;
     this.at.set({ view, px, py, byKeys: false });
     const { press } = this;
     if (!press) {
-      if (this.store.tool() === 'section' && this.held().length === 1 && this.store.section())
+      if (this.views.tool() === 'section' && this.held().length === 1 && this.views.section())
         this.showSection([px, py]);
       return;
     }
     if (!press.isDrag && Math.hypot(px - press.px, py - press.py) < DRAG_FROM) return;
-    const tool = this.store.tool();
+    const tool = this.views.tool();
     if (!press.isDrag) {
       press.isDrag = true;
       if (tool === 'outline' && this.held().length === 0) this.begin(view, [press.px, press.py]);
@@ -112,11 +113,11 @@ export class ToolGestures {
     }
   }
 
-  up(event: ToolEvent): void {
+  override up(event: ToolEvent): void {
     const { px, py } = event;
     const wasDrag = this.press?.isDrag ?? false;
     this.press = undefined;
-    const tool = this.store.tool();
+    const tool = this.views.tool();
     if (tool === 'brush') this.finish(event);
     else if (tool === 'box') {
       if (wasDrag) {
@@ -128,8 +129,8 @@ export class ToolGestures {
   }
 
   /** Double clicks end lines; the second click of the pair has put a place already. */
-  doubleClick(event: ToolEvent): void {
-    if (this.store.tool() === 'measure') this.measures.end();
+  override doubleClick(event: ToolEvent): void {
+    if (this.views.tool() === 'measure') this.measures.end();
     else if (this.held().length > 1) {
       this.held.update((held) => held.slice(0, -1));
       this.finish(event);
@@ -138,7 +139,7 @@ export class ToolGestures {
 
   private click(event: ToolEvent): void {
     const { view, px, py } = event;
-    switch (this.store.tool()) {
+    switch (this.views.tool()) {
       case 'outline': {
         const pixels = this.pixels();
         const first = pixels[0];
@@ -156,7 +157,7 @@ export class ToolGestures {
       case 'above':
       case 'below':
         this.put([px, py], view);
-        if (this.store.tool() === 'box' && this.held().length === 2) this.finish(event);
+        if (this.views.tool() === 'box' && this.held().length === 2) this.finish(event);
         break;
       case 'section':
         this.put([px, py], view);
@@ -171,11 +172,12 @@ export class ToolGestures {
       case 'note':
         this.withPoint(view, px, py, (point) => this.note(point));
         break;
-      case 'triangles': {
+      default: {
+        const act = this.clicks.get(this.views.tool());
+        if (!act || view !== 'plan') break;
         const [x, y] = this.cameras.hold('plan', px, py);
         const [ox, oy] = this.cameras.origin();
-        this.surfaceEdits.clickAt([x + ox, y + oy]);
-        break;
+        act([x + ox, y + oy]);
       }
     }
   }
@@ -219,7 +221,7 @@ export class ToolGestures {
   finish(event: Pick<ToolEvent, 'shift' | 'alt'>): void {
     const view = this.view();
     const pixels = this.pixels();
-    const tool = this.store.tool();
+    const tool = this.views.tool();
     this.cancel();
     if (!view || pixels.length === 0) return;
     const { height } = this.cameras.places()[view];
@@ -242,7 +244,7 @@ export class ToolGestures {
     const b = this.cameras.hold('plan', ...to);
     const [ox, oy] = this.cameras.origin();
     if (Math.hypot(b[0] - a![0], b[1] - a![1]) > this.cameras.plan().unitsPerPixel * 3)
-      this.store.section.set({ a: [a![0] + ox, a![1] + oy], b: [b[0] + ox, b[1] + oy] });
+      this.views.section.set({ a: [a![0] + ox, a![1] + oy], b: [b[0] + ox, b[1] + oy] });
   }
 
   private finishSection(): void {
@@ -253,21 +255,21 @@ export class ToolGestures {
       this.store.say('The section’s two ends are at the same place: lay it again.');
       return;
     }
-    this.store.tool.set('look');
+    this.views.tool.set('look');
     this.cameras.forgetSection();
-    this.store.section.set({ a: [a![0] + ox, a![1] + oy], b: [b![0] + ox, b![1] + oy] });
+    this.views.section.set({ a: [a![0] + ox, a![1] + oy], b: [b![0] + ox, b![1] + oy] });
   }
 
   /** Keys of the tool in hand: arrows move a cross, Enter clicks with it. False where the key is not the tool's. */
-  keyed(event: KeyboardEvent, view: ViewId): boolean {
+  override keyed(event: KeyboardEvent, view: ViewId): boolean {
     this.follow();
-    const tool = this.store.tool();
+    const tool = this.views.tool();
     if (tool === 'look') return false;
     const modifiers = { shift: event.shiftKey, alt: event.altKey };
     if (event.key === 'Escape') {
       if (this.held().length > 0) this.cancel();
       else if (tool === 'measure' && this.measures.places().length > 0) this.measures.clear();
-      else this.store.tool.set('look');
+      else this.views.tool.set('look');
       return true;
     }
     if (event.key === '[' || event.key === ']') {

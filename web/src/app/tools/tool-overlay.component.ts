@@ -1,8 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { ViewCameras } from '../viewer/view-cameras';
-import type { ViewId } from '../viewer/viewer-protocol';
-import { LookStore } from '../workbench/look-store';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import type { ViewId } from '../drawing/drawing-protocol';
+import { LookStore } from '../state/look-store';
+import { JobStore } from '../state/job-store';
+import { ViewStore } from '../state/view-store';
 import { cornersOf } from './drawn-corners';
 import { MeasureStore } from './measure-store';
 import { SelectionStore } from './selection-store';
@@ -102,7 +103,8 @@ import { ToolGestures } from './tool-gestures';
 export class ToolOverlayComponent {
   readonly view = input.required<ViewId>();
 
-  private readonly store = inject(WorkbenchStore);
+  private readonly store = inject(JobStore);
+  private readonly views = inject(ViewStore);
   private readonly look = inject(LookStore);
   private readonly cameras = inject(ViewCameras);
   private readonly gestures = inject(ToolGestures);
@@ -110,7 +112,7 @@ export class ToolOverlayComponent {
   protected readonly selection = inject(SelectionStore);
 
   protected readonly drawing = computed(() => {
-    const tool = this.store.tool();
+    const tool = this.views.tool();
     if (tool === 'section' || this.gestures.view() !== this.view()) return undefined;
     const held = this.gestures.pixels();
     const at = this.gestures.at();
@@ -135,19 +137,19 @@ export class ToolOverlayComponent {
 
   protected readonly ring = computed(() => {
     const at = this.gestures.at();
-    return this.store.tool() === 'brush' && at?.view === this.view() ? ([at.px, at.py] as const) : undefined;
+    return this.views.tool() === 'brush' && at?.view === this.view() ? ([at.px, at.py] as const) : undefined;
   });
 
   /** Where the keys are, when it is they that point. */
   protected readonly cross = computed(() => {
     const at = this.gestures.at();
-    return this.store.tool() !== 'look' && at?.byKeys && at.view === this.view()
+    return this.views.tool() !== 'look' && at?.byKeys && at.view === this.view()
       ? ([at.px, at.py] as const)
       : undefined;
   });
 
   protected readonly measured = computed(() => {
-    if (this.store.tool() !== 'measure') return undefined;
+    if (this.views.tool() !== 'measure') return undefined;
     const corners = this.measures.places().flatMap((place) => {
       const at = this.cameras.project(this.view(), place);
       return at ? [at] : [];

@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import { JobStore } from '../state/job-store';
+import { ViewStore } from '../state/view-store';
 import { TOOLS, type ToolId } from './tools';
 
 /** The tools, at the left edge of the drawing. */
@@ -12,9 +13,9 @@ import { TOOLS, type ToolId } from './tools';
     @for (tool of tools; track tool.id) {
       <button
         class="plain-button"
-        [class.on]="store.tool() === tool.id"
+        [class.on]="views.tool() === tool.id"
         [class.gap]="tool.id === 'section' || tool.id === 'outline'"
-        [attr.aria-pressed]="store.tool() === tool.id"
+        [attr.aria-pressed]="views.tool() === tool.id"
         [attr.aria-label]="tool.name"
         [attr.data-testid]="'tool-' + tool.id"
         [matTooltip]="tool.name + ' (' + tool.key.toUpperCase() + ')'"
@@ -67,10 +68,11 @@ import { TOOLS, type ToolId } from './tools';
   host: { role: 'toolbar', 'aria-label': 'Tools', 'aria-orientation': 'vertical' },
 })
 export class ToolRailComponent {
-  protected readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(JobStore);
+  protected readonly views = inject(ViewStore);
   protected readonly tools = TOOLS;
 
   protected take(tool: ToolId): void {
-    this.store.takeTool(this.store.tool() === tool ? 'look' : tool);
+    this.views.takeTool(this.views.tool() === tool ? 'look' : tool);
   }
 }

@@ -1,21 +1,6 @@
+import type { ToolId } from '../state/tool-id';
 import type { IconName } from '../shared/icons';
-import type { ViewId } from '../viewer/viewer-protocol';
-
-export const TOOL_IDS = [
-  'look',
-  'outline',
-  'box',
-  'brush',
-  'above',
-  'below',
-  'touch',
-  'section',
-  'measure',
-  'note',
-  'triangles',
-] as const;
-/** What the pointer does in the views. */
-export type ToolId = (typeof TOOL_IDS)[number];
+import type { ViewId } from '../drawing/drawing-protocol';
 
 export interface ToolFacts {
   readonly id: ToolId;

@@ -19,7 +19,7 @@ import {
   WebGLRenderer,
 } from 'three';
 import type { LineLayer, PictureSink, ViewPlace } from './picture-sink';
-import type { ViewId } from './viewer-protocol';
+import type { ViewId } from '../drawing/drawing-protocol';
 
 interface ViewPicture {
   readonly scene: Scene;

@@ -1,13 +1,13 @@
 import { Injectable, type OnDestroy } from '@angular/core';
 import { Subject } from 'rxjs';
 import type { Selection } from '@pampero/core/selection';
-import type { PainterName } from './point-painter';
+import type { PainterName } from '../drawing/point-painter';
 import type {
   DrawnCloud,
   DrawnLines,
   DrawnSurface,
-  ForeseenChange,
-  ForeseenView,
+  OptimisticChange,
+  PreviewedView,
   PickedPoint,
   PointStyle,
   Question,
@@ -15,7 +15,7 @@ import type {
   ViewerQuestions,
   ViewerRequest,
   ViewId,
-} from './viewer-protocol';
+} from '../drawing/drawing-protocol';
 
 type Picture = Extract<ViewerAnswer, { kind: 'picture' }>;
 type Painter = Extract<ViewerAnswer, { kind: 'painter' }>;
@@ -23,7 +23,7 @@ type Painter = Extract<ViewerAnswer, { kind: 'painter' }>;
 /** The page's end of the drawing worker. */
 @Injectable()
 export class DrawingLink implements OnDestroy {
-  private readonly worker = new Worker(new URL('./drawing.worker', import.meta.url), { type: 'module' });
+  private readonly worker = new Worker(new URL('../drawing/drawing.worker', import.meta.url), { type: 'module' });
   private serial = 0;
   private readonly waiting = new Map<number, (answer: never) => void>();
   readonly pictures$ = new Subject<Picture>();
@@ -70,13 +70,13 @@ export class DrawingLink implements OnDestroy {
     this.send({ kind: 'selection', selection });
   }
 
-  foresee(change: ForeseenChange): void {
-    this.send({ kind: 'foresee', change });
+  showOptimistically(change: OptimisticChange): void {
+    this.send({ kind: 'optimistic', change });
   }
 
   /** Shows the ground in some views as it would be. */
-  setForeseen(views: readonly ForeseenView[]): void {
-    this.send({ kind: 'foreseen', views });
+  setPreviewed(views: readonly PreviewedView[]): void {
+    this.send({ kind: 'previewed', views });
   }
 
   takeBack(): void {

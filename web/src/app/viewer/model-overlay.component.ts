@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import type { Box } from '@pampero/core/selection';
-import { LookStore } from '../workbench/look-store';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import { LookStore } from '../state/look-store';
+import { JobStore } from '../state/job-store';
 import { dragHandle } from './drag-handle';
 import { notesIn } from './pinned-notes';
 import { ViewCameras } from './view-cameras';
@@ -61,7 +61,7 @@ const FACE_NAMES = ['west', 'east', 'south', 'north', 'lower', 'upper'] as const
 })
 export class ModelOverlayComponent {
   private readonly look = inject(LookStore);
-  private readonly store = inject(WorkbenchStore);
+  private readonly store = inject(JobStore);
   private readonly cameras = inject(ViewCameras);
   protected readonly notes = notesIn('model');
 

@@ -1,13 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { DoubtStore } from '../review/doubt-store';
-import { formatNumber, shortUnit } from '../shared/format';
-import { SurfaceEditStore } from '../terrain/surface-edit-store';
-import { ToolGestures } from '../tools/tool-gestures';
-import { WorkbenchStore } from '../workbench/workbench-store';
+import { formatNumber } from '@pampero/core/wording';
+import { shortUnit } from '../shared/format';
+import { JobStore } from '../state/job-store';
+import { ControlStore } from '../state/control-store';
+import { ViewStore } from '../state/view-store';
 import { dragHandle } from './drag-handle';
+import { PlanMarks } from './plan-marks';
+import { PointerTool } from './pointer-tool';
 import { notesIn } from './pinned-notes';
 import { roundLength } from './scale-bar';
-import { ContourFigures } from './contour-figures';
+import { ContourLabels } from './contour-labels';
 import { ViewCameras } from './view-cameras';
 
 /** Over Plan: surveyed points, notes, the section's line with its handles, the scale. */
@@ -18,12 +20,13 @@ import { ViewCameras } from './view-cameras';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class PlanOverlayComponent {
-  protected readonly store = inject(WorkbenchStore);
-  protected readonly gestures = inject(ToolGestures);
+  protected readonly store = inject(JobStore);
+  protected readonly controls = inject(ControlStore);
+  protected readonly views = inject(ViewStore);
+  protected readonly gestures = inject(PointerTool);
   private readonly cameras = inject(ViewCameras);
-  private readonly review = inject(DoubtStore);
-  private readonly surfaceEdits = inject(SurfaceEditStore);
-  private readonly contourFigures = inject(ContourFigures);
+  private readonly marks = inject(PlanMarks);
+  private readonly contourLabels = inject(ContourLabels);
   protected readonly notes = notesIn('plan');
 
   protected readonly scaleBar = computed(() => {
@@ -37,7 +40,7 @@ export class PlanOverlayComponent {
 
   /** Surveyed points: a cross each, with its number when few are in view. */
   protected readonly control = computed(() => {
-    const points = this.store.controlLook()?.points ?? [];
+    const points = this.controls.look()?.points ?? [];
     const { width, height } = this.cameras.places().plan;
     const [ox, oy] = this.cameras.origin();
     const marks = points
@@ -49,53 +52,45 @@ export class PlanOverlayComponent {
     return { marks, isNamed: marks.length <= 60 };
   });
 
-  /** Figures on contours: at the size of the plan, but never too small to read; where they would crowd, fewer. */
-  protected readonly figures = computed(() => {
+  /**
+   * Elevations on contours: at the size of the plan, but never too small to read; never over one another, nor over what stands at
+   * a surveyed point.
+   */
+  protected readonly labels = computed(() => {
     const { unitsPerPixel } = this.cameras.plan();
     const { width, height } = this.cameras.places().plan;
     const [ox, oy] = this.cameras.origin();
-    const taken = new Set<string>();
+    const { marks, isNamed } = this.control();
+    const taken = marks.map(({ x, y, number }) => controlBox(x, y, isNamed ? number : ''));
     const out: { key: string; transform: string; text: string; size: number }[] = [];
-    for (const [id, figures] of this.contourFigures.all())
-      for (const [k, { easting, northing, degrees, text, height: high }] of figures.entries()) {
-        const size = Math.max(10, Math.min(15, high / unitsPerPixel));
+    for (const [id, labels] of this.contourLabels.all())
+      for (const [k, { easting, northing, degrees, text, height: high }] of labels.entries()) {
+        const size = Math.max(9, Math.min(13, high / unitsPerPixel));
         const [x, y] = this.cameras.pixelOf('plan', [easting - ox, northing - oy]);
         if (x < 0 || y < 0 || x > width || y > height) continue;
-        const place = `${Math.floor(x / 190)} ${Math.floor(y / 100)}`;
-        if (taken.has(place)) continue;
-        taken.add(place);
+        const box = turnedBox(x, y, size, degrees, text);
+        if (taken.some((other) => overlap(box, other))) continue;
+        taken.push(box);
         out.push({ key: `${id} ${k}`, transform: `translate(${x},${y}) rotate(${-degrees})`, text, size });
       }
     return out;
   });
 
-  /** Doubtful places of the ground: the one looked at outlined, the others dotted. */
-  protected readonly doubts = computed(() => {
+  /** What stages point at: dots and rings where they are in view, areas wherever they are. */
+  protected readonly pointed = computed(() => {
     const { width, height } = this.cameras.places().plan;
     const [ox, oy] = this.cameras.origin();
-    const current = this.review.currentKey();
-    if (!this.review.isOpen()) return [];
-    return (this.review.rows() ?? []).flatMap(({ key, easting, northing, outline, state }) => {
+    return this.marks.all().flatMap(({ key, kind, easting, northing, outline = [] }) => {
       const [x, y] = this.cameras.pixelOf('plan', [easting - ox, northing - oy]);
-      const isCurrent = key === current;
-      if (!isCurrent && (state !== 'open' || x < 0 || y < 0 || x > width || y > height)) return [];
-      const corners = outline.map(([e, n]) => this.cameras.pixelOf('plan', [e - ox, n - oy]).join());
-      return [{ key, x, y, outline: isCurrent ? corners.join(' ') : undefined }];
+      if (kind !== 'area' && (x < 0 || y < 0 || x > width || y > height)) return [];
+      const vertices = outline.map(([e, n]) => this.cameras.pixelOf('plan', [e - ox, n - oy]).join());
+      return [{ key, kind, x, y, outline: vertices.join(' ') }];
     });
-  });
-
-  /** The spike, pit or hole that is looked at. */
-  protected readonly surfaceFault = computed(() => {
-    const fault = this.surfaceEdits.currentFault();
-    if (!fault || this.store.tool() !== 'triangles') return undefined;
-    const [ox, oy] = this.cameras.origin();
-    const [x, y] = this.cameras.pixelOf('plan', [fault.easting - ox, fault.northing - oy]);
-    return { x, y };
   });
 
   protected readonly section = computed(() => {
     const camera = this.cameras.section();
-    const isLaying = this.store.tool() === 'section';
+    const isLaying = this.views.tool() === 'section';
     const held = this.gestures.held();
     if (isLaying && held.length === 1) {
       const at = this.gestures.at();
@@ -118,7 +113,7 @@ export class PlanOverlayComponent {
       toPixel(b[0] - n[0], b[1] - n[1]),
       toPixel(a[0] - n[0], a[1] - n[1]),
     ];
-    const station = this.store.hoverStation();
+    const station = this.views.hoverStation();
     return {
       a: pa,
       b: pb,
@@ -137,9 +132,9 @@ export class PlanOverlayComponent {
   }
 
   protected dragSection(event: PointerEvent, part: 'a' | 'b' | 'all' | 'depth'): void {
-    const start = this.store.section();
+    const start = this.views.section();
     if (!start) return;
-    const startDepth = this.store.sectionDepth();
+    const startDepth = this.views.sectionDepth();
     const { unitsPerPixel } = this.cameras.plan();
     dragHandle(event, (dx, dy) => {
       const [de, dn] = [dx * unitsPerPixel, -dy * unitsPerPixel];
@@ -147,12 +142,32 @@ export class PlanOverlayComponent {
       if (part === 'depth') {
         const length = Math.hypot(start.b[0] - start.a[0], start.b[1] - start.a[1]) || 1;
         const across = (-(start.b[1] - start.a[1]) * de + (start.b[0] - start.a[0]) * dn) / length;
-        this.store.sectionDepth.set(Math.max(0.01, startDepth + 2 * across));
+        this.views.sectionDepth.set(Math.max(0.01, startDepth + 2 * across));
       } else
-        this.store.section.set({
+        this.views.section.set({
           a: part === 'b' ? start.a : moved(start.a),
           b: part === 'a' ? start.b : moved(start.b),
         });
     });
   }
+}
+
+/** A rectangle of the screen: left, top, right, bottom. */
+type ScreenBox = readonly [number, number, number, number];
+
+/** What a surveyed point takes up with its number beside it. */
+function controlBox(x: number, y: number, number: string): ScreenBox {
+  return [x - 7, y - 18, x + 8 + 7 * number.length, y + 7];
+}
+
+/** Around a label that stands turned at a place, with room about it so that the eye tells it from the next. */
+function turnedBox(x: number, y: number, size: number, degrees: number, text: string): ScreenBox {
+  const [half, high] = [0.32 * size * text.length + 8, 0.6 * size + 4];
+  const [cos, sin] = [Math.abs(Math.cos((degrees * Math.PI) / 180)), Math.abs(Math.sin((degrees * Math.PI) / 180))];
+  const [w, h] = [half * cos + high * sin, half * sin + high * cos];
+  return [x - w, y - h, x + w, y + h];
+}
+
+function overlap(a: ScreenBox, b: ScreenBox): boolean {
+  return a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3];
 }

@@ -1,20 +1,21 @@
+import { ApiClient, urlOf } from '../api/api-client';
 import { effect, inject, Injectable, untracked } from '@angular/core';
-import { HttpClient } from '@angular/common/http';
 import type { Cloud, CloudNode } from '@pampero/contract';
 import { unpackContours } from '@pampero/core/contours';
 import { metresPer } from '@pampero/core/geodesy';
-import { firstValueFrom, Subject } from 'rxjs';
-import { LookStore } from '../workbench/look-store';
-import { WorkbenchStore } from '../workbench/workbench-store';
-import { abgr } from './colours';
-import { SurfaceEditStore } from '../terrain/surface-edit-store';
-import { TintStore } from '../terrain/tint-store';
-import { ContourFigures } from './contour-figures';
-import { contourSegments } from './contour-lines';
-import { lineSegments, type LineFile } from './line-segments';
+import { firstValueFrom } from 'rxjs';
+import { LookStore } from '../state/look-store';
+import { JobStore } from '../state/job-store';
+import { LayerStore } from '../state/layer-store';
+import { RendererStore } from '../state/renderer-store';
+import { abgr } from '../drawing/colours';
+import { TintStore } from './tint-store';
+import { ContourLabels } from './contour-labels';
+import { contourSegments } from '../drawing/contour-lines';
+import { lineSegments, type LineFile } from '../drawing/line-segments';
 import { DrawingLink } from './drawing-link';
-import type { ColumnKey } from './point-values';
-import type { LineLayer } from './picture-sink';
+import type { ColumnKey } from '../drawing/point-values';
+import { SceneLines } from './scene-lines';
 import { rampTable } from '@pampero/core/tints';
 import { ViewCameras } from './view-cameras';
 
@@ -34,23 +35,26 @@ function columnsOf({ columns, hasConfidence }: Cloud): ColumnKey[] {
   ];
 }
 
+const CONTOUR_PARTS = ['between', 'index', 'marks'] as const;
+type ContourPart = (typeof CONTOUR_PARTS)[number];
+
 /** Cells along the longer side of the grid that the server keeps of a whole surface. */
 const DISPLAY_CELLS = 1200;
 
 /** Tells the drawing worker what there is and how it looks, and fetches the lines that go over it. */
 @Injectable()
 export class SceneFeed {
-  private readonly store = inject(WorkbenchStore);
+  private readonly store = inject(JobStore);
+  private readonly layers = inject(LayerStore);
+  private readonly renderers = inject(RendererStore);
   private readonly look = inject(LookStore);
   private readonly cameras = inject(ViewCameras);
   private readonly link = inject(DrawingLink);
-  private readonly http = inject(HttpClient);
-  private readonly figures = inject(ContourFigures);
+  private readonly api = inject(ApiClient);
+  private readonly lines = inject(SceneLines);
+  private readonly figures = inject(ContourLabels);
   private readonly tints = inject(TintStore);
-  private readonly surfaceEdits = inject(SurfaceEditStore);
 
-  /** Lines that came or went; undefined layers are gone. */
-  readonly lines$ = new Subject<{ readonly key: string; readonly layer: LineLayer | undefined }>();
   private nodes = new Map<number, { revision: number; nodes: readonly CloudNode[] }>();
   private shownContourIds = new Set<number>();
   private shownLineIds = new Set<string>();
@@ -69,11 +73,11 @@ export class SceneFeed {
       );
     });
     effect(() => {
-      this.store.shownClouds();
+      this.layers.shownClouds();
       this.cameras.origin();
       untracked(() => this.sendClouds());
     });
-    effect(() => this.link.setPainter(this.store.wantedPainter()));
+    effect(() => this.link.setPainter(this.renderers.wanted()));
     effect(() => this.sendStyle());
     effect(() => {
       this.cameras.origin();
@@ -82,7 +86,7 @@ export class SceneFeed {
     });
     // Close up the grid of the whole surface is coarser than the screen: a finer one of what Plan shows, once it rests.
     effect((onCleanup) => {
-      const drawn = this.store.drawnSurface() ? this.tints.drawn() : [];
+      const drawn = this.layers.drawnSurface() ? this.tints.drawn() : [];
       const { unitsPerPixel } = this.cameras.plan();
       const window = this.cameras.planWindow(1.2);
       const { min, max } = this.cameras.jobBounds();
@@ -98,38 +102,26 @@ export class SceneFeed {
         this.link.setDetail(undefined);
         return;
       }
-      const query = new URLSearchParams(
-        Object.entries({ ...window, cell: 1.5 * unitsPerPixel }).map(([name, value]): [string, string] => [
-          name,
-          String(value),
-        ]),
-      );
-      const url = `${surface.url.replace(/grid$/, 'window')}?${query.toString()}`;
+      const url = urlOf('readSurfaceWindow', {
+        params: { jobId: this.store.jobId(), productId: surface.productId },
+        query: { ...window, cell: 1.5 * unitsPerPixel },
+      });
       const timer = setTimeout(() => this.link.setDetail({ ...surface, url }), 200);
       onCleanup(() => clearTimeout(timer));
     });
     effect(() => {
       const tried = this.figures.tried();
-      const layer = (positions: Float32Array | undefined, opacity: number): LineLayer | undefined =>
-        positions && { positions, colour: '#7a1f5c', opacity, isDepthTested: false };
-      this.lines$.next({ key: 'contour-preview-between', layer: layer(tried?.between, 0.6) });
-      this.lines$.next({ key: 'contour-preview-index', layer: layer(tried?.index, 1) });
+      const look = { colour: '#7a1f5c', isDepthTested: false };
+      this.lines.set('contour-preview-between', tried?.between, { ...look, opacity: 0.6 });
+      this.lines.set('contour-preview-index', tried?.index, { ...look, opacity: 1 });
     });
     effect(() => {
-      const sides = this.surfaceEdits.sides();
-      const layer = (k: 0 | 1 | 2, colour: string, opacity: number): LineLayer | undefined =>
-        sides && { positions: sides[k], colour, opacity, isDepthTested: false };
-      this.lines$.next({ key: 'sides-inside', layer: layer(0, '#1f2a30', 0.55) });
-      this.lines$.next({ key: 'sides-held', layer: layer(1, '#0B5FA5', 1) });
-      this.lines$.next({ key: 'sides-rim', layer: layer(2, '#B3261E', 1) });
-    });
-    effect(() => {
-      const wanted = this.store.shownLines().map(({ id }) => id);
+      const wanted = this.layers.shownLines().map(({ id }) => id);
       this.cameras.origin();
       untracked(() => void this.showLines(wanted));
     });
     effect(() => {
-      const wanted = this.store.shownContours().map((set) => set.id);
+      const wanted = this.layers.shownContours().map((set) => set.id);
       untracked(() => void this.showContours(wanted));
     });
     // What values are spread over is asked once the picture of the new mode has come.
@@ -157,7 +149,7 @@ export class SceneFeed {
           ? known
           : {
               revision,
-              ...(await firstValueFrom(this.http.get<{ nodes: CloudNode[] }>(`/api/jobs/${jobId}/clouds/${id}/nodes`))),
+              ...(await firstValueFrom(this.api.call('listNodes', { params: { jobId, cloudId: id } }))),
             },
       );
     }
@@ -178,12 +170,12 @@ export class SceneFeed {
       this.sendClouds();
       this.cameras.frameAll();
       for (const id of this.shownContourIds) this.dropContours(id);
-      void this.showContours(this.store.shownContours().map((set) => set.id));
+      void this.showContours(this.layers.shownContours().map((set) => set.id));
     } else this.sendClouds();
   }
 
   private sendClouds(): void {
-    const clouds = this.store.shownClouds().flatMap((cloud) => {
+    const clouds = this.layers.shownClouds().flatMap((cloud) => {
       const nodes = this.nodes.get(cloud.id)?.nodes;
       if (!nodes) return [];
       const { min, max } = cloud.bounds;
@@ -218,25 +210,17 @@ export class SceneFeed {
       if (this.shownContourIds.has(id)) continue;
       this.shownContourIds.add(id);
       const bytes = await firstValueFrom(
-        this.http.get(`/api/jobs/${jobId}/contours/${id}/lines`, { responseType: 'arraybuffer' }),
+        this.api.call('showProduct', { params: { jobId, productId: id } }),
       ).catch(() => undefined);
       if (!bytes || !this.shownContourIds.has(id)) continue;
       const set = unpackContours(new Uint8Array(bytes));
       const metre = 1 / metresPer(this.store.unit());
       const { index, between, marks } = contourSegments(set, this.cameras.origin(), metre);
       this.figures.show(id, set, this.store.contours().find((contours) => contours.id === id)?.parameters ?? {});
-      this.lines$.next({
-        key: `contours-${id}-between`,
-        layer: { positions: between, colour: '#5A3A22', opacity: 0.55, isDepthTested: true },
-      });
-      this.lines$.next({
-        key: `contours-${id}-index`,
-        layer: { positions: index, colour: '#3B2212', opacity: 1, isDepthTested: true },
-      });
-      this.lines$.next({
-        key: `contours-${id}-marks`,
-        layer: { positions: marks, colour: '#5A3A22', opacity: 0.8, isDepthTested: true },
-      });
+      const of = (part: ContourPart): string => `contours-${id}-${part}`;
+      this.lines.set(of('between'), between, { colour: '#5A3A22', opacity: 0.55, isDepthTested: true });
+      this.lines.set(of('index'), index, { colour: '#3B2212', opacity: 1, isDepthTested: true });
+      this.lines.set(of('marks'), marks, { colour: '#5A3A22', opacity: 0.8, isDepthTested: true });
     }
   }
 
@@ -249,27 +233,24 @@ export class SceneFeed {
     for (const key of this.shownLineIds)
       if (!keys.has(key)) {
         this.shownLineIds.delete(key);
-        this.lines$.next({ key, layer: undefined });
+        this.lines.set(key, undefined);
       }
     for (const id of wanted) {
       const key = keyOf(id);
       if (this.shownLineIds.has(key)) continue;
       this.shownLineIds.add(key);
-      const file = await firstValueFrom(this.http.get<LineFile>(`/api/jobs/${jobId}/lines/${id}`)).catch(
-        () => undefined,
-      );
+      const bytes = await firstValueFrom(
+        this.api.call('showProduct', { params: { jobId, productId: id } }),
+      ).catch(() => undefined);
+      const file = bytes && (JSON.parse(new TextDecoder().decode(bytes)) as LineFile);
       if (!file || !this.shownLineIds.has(key)) continue;
-      this.lines$.next({
-        key,
-        layer: { positions: lineSegments(file, origin), colour: '#0B5FA5', opacity: 1, isDepthTested: false },
-      });
+      this.lines.set(key, lineSegments(file, origin), { colour: '#0B5FA5', opacity: 1, isDepthTested: false });
     }
   }
 
   private dropContours(id: number): void {
     this.shownContourIds.delete(id);
     this.figures.drop(id);
-    for (const part of ['between', 'index', 'marks'])
-      this.lines$.next({ key: `contours-${id}-${part}`, layer: undefined });
+    for (const part of CONTOUR_PARTS) this.lines.set(`contours-${id}-${part}`, undefined);
   }
 }

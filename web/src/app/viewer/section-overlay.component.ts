@@ -1,7 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
-import { formatNumber, shortUnit } from '../shared/format';
-import { WorkbenchStore } from '../workbench/workbench-store';
-import { sectionLength, sectionToScene } from './cameras';
+import { formatNumber } from '@pampero/core/wording';
+import { shortUnit } from '../shared/format';
+import { JobStore } from '../state/job-store';
+import { LayerStore } from '../state/layer-store';
+import { ViewStore } from '../state/view-store';
+import { sectionLength, sectionToScene } from '../drawing/cameras';
 import { DrawingLink } from './drawing-link';
 import { roundMarks } from './scale-bar';
 import { ViewCameras } from './view-cameras';
@@ -46,7 +49,9 @@ import { ViewCameras } from './view-cameras';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class SectionOverlayComponent {
-  private readonly store = inject(WorkbenchStore);
+  private readonly store = inject(JobStore);
+  private readonly layers = inject(LayerStore);
+  private readonly views = inject(ViewStore);
   private readonly cameras = inject(ViewCameras);
   private readonly link = inject(DrawingLink);
 
@@ -59,10 +64,10 @@ export class SectionOverlayComponent {
 
   constructor() {
     effect(() => {
-      const surface = this.store.shownSurface();
+      const surface = this.layers.shownSurface();
       const camera = this.cameras.section();
       // The worker fetches the surface on its own time.
-      this.store.drawnPoints();
+      this.views.drawnPoints();
       const asked = ++this.asked;
       untracked(() => {
         if (!surface || !camera) {
@@ -98,7 +103,7 @@ export class SectionOverlayComponent {
   });
 
   protected readonly cursor = computed(() => {
-    const cursor = this.store.cursor();
+    const cursor = this.views.cursor();
     const camera = this.cameras.section();
     if (!camera || cursor?.station === undefined || cursor.elevation === undefined) return undefined;
     const [x, y] = this.cameras.pixelOf('section', [cursor.station, cursor.elevation - this.cameras.origin()[2]]);

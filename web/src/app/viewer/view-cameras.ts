@@ -2,7 +2,8 @@ import { computed, effect, inject, Injectable, signal, untracked } from '@angula
 import type { Bounds } from '@pampero/core/cloud';
 import type { DrawnView } from '@pampero/core/selection';
 import { Subject } from 'rxjs';
-import { WorkbenchStore, type SectionLine } from '../workbench/workbench-store';
+import { JobStore } from '../state/job-store';
+import { ViewStore, type SectionLine } from '../state/view-store';
 import {
   modelDepthScale,
   modelDistance,
@@ -18,11 +19,11 @@ import {
   type ModelCamera,
   type PlanCamera,
   type SectionCamera,
-} from './cameras';
-import { GroundComparison } from '../review/ground-comparison';
+} from '../drawing/cameras';
+import { SectionComparison } from './section-comparison';
 import type { ViewPlace } from './picture-sink';
-import type { DepthScale } from './rasteriser';
-import type { ViewId } from './viewer-protocol';
+import type { DepthScale } from '../drawing/rasteriser';
+import type { ViewId } from '../drawing/drawing-protocol';
 
 const SECTION_HEIGHT_SHARE = 0.36;
 /** Of each of two sections one above the other. */
@@ -39,8 +40,9 @@ export interface ViewChange {
 /** Where each view looks, and how pixels and land come together in it. */
 @Injectable()
 export class ViewCameras {
-  private readonly store = inject(WorkbenchStore);
-  private readonly comparison = inject(GroundComparison);
+  private readonly store = inject(JobStore);
+  private readonly views = inject(ViewStore);
+  private readonly comparison = inject(SectionComparison);
 
   readonly size = signal({ width: 800, height: 600 });
   /** Scene coordinates are about this place, so that single floats will do. */
@@ -51,7 +53,7 @@ export class ViewCameras {
   readonly changes$ = new Subject<ViewChange>();
 
   readonly shown = computed<readonly ViewId[]>(() => {
-    const pane = this.store.pane();
+    const pane = this.views.pane();
     const above: ViewId[] = pane === 'both' ? ['plan', 'model'] : [pane];
     if (!this.section()) return above;
     return this.comparison.isOn() ? [...above, 'section', 'after'] : [...above, 'section'];
@@ -64,7 +66,7 @@ export class ViewCameras {
     const sectionHeight = this.section() ? Math.round(height * share) : 0;
     const below = isCompared && sectionHeight ? sectionHeight + 3 : 0;
     const top = height - below - sectionHeight - (sectionHeight ? 3 : 0);
-    const isBoth = this.store.pane() === 'both';
+    const isBoth = this.views.pane() === 'both';
     const half = Math.floor(width / 2);
     return {
       plan: { left: 0, top: 0, width: isBoth ? half - 1 : width, height: top },
@@ -79,12 +81,12 @@ export class ViewCameras {
 
   constructor() {
     effect(() => {
-      const line = this.store.section();
+      const line = this.views.section();
       untracked(() => this.laySection(line));
     });
     effect(() => {
-      const depth = this.store.sectionDepth();
-      const exaggeration = this.store.sectionExaggeration();
+      const depth = this.views.sectionDepth();
+      const exaggeration = this.views.sectionExaggeration();
       untracked(() => {
         this.section.update((camera) => camera && { ...camera, depth, exaggeration });
         this.changed('section');
@@ -233,13 +235,13 @@ export class ViewCameras {
 
   /** Right and left walk along the line, up and down across it, by the step. */
   private walkSection(along: number, across: number, times: number): void {
-    const line = this.store.section();
+    const line = this.views.section();
     if (!line) return;
     const length = Math.hypot(line.b[0] - line.a[0], line.b[1] - line.a[1]) || 1;
     const u = [(line.b[0] - line.a[0]) / length, (line.b[1] - line.a[1]) / length] as const;
-    const step = this.store.sectionStep() * times;
+    const step = this.views.sectionStep() * times;
     const shift = [step * (u[0] * along - u[1] * across), step * (u[1] * along + u[0] * across)] as const;
-    this.store.section.set({
+    this.views.section.set({
       a: [line.a[0] + shift[0], line.a[1] + shift[1]],
       b: [line.b[0] + shift[0], line.b[1] + shift[1]],
     });
@@ -247,8 +249,8 @@ export class ViewCameras {
 
   /** Turns the section to look back along itself. */
   turnSection(): void {
-    const line = this.store.section();
-    if (line) this.store.section.set({ a: line.b, b: line.a });
+    const line = this.views.section();
+    if (line) this.views.section.set({ a: line.b, b: line.a });
   }
 
   /** The next section is framed afresh. */
@@ -277,16 +279,16 @@ export class ViewCameras {
     const sectionHeight = height * SECTION_HEIGHT_SHARE;
     const unitsPerPixel = (length * 1.06) / Math.max(1, width - 20);
     const exaggeration = this.fittingExaggeration(unitsPerPixel, sectionHeight);
-    this.store.sectionExaggeration.set(exaggeration);
+    this.views.sectionExaggeration.set(exaggeration);
     // The ground a third of the way up, so that what stands on it has room.
     const z = this.groundLevel() + ((sectionHeight / 2 - sectionHeight * 0.3) * unitsPerPixel) / exaggeration;
-    const depth = this.store.sectionDepth();
+    const depth = this.views.sectionDepth();
     this.section.set({ ax, ay, bx, by, depth, exaggeration, station: length / 2, z, unitsPerPixel });
   }
 
   /** Frames the section that is there afresh, after its line was dragged. */
   reframeSection(): void {
-    const line = this.store.section();
+    const line = this.views.section();
     if (!line) return;
     this.forgetSection();
     this.laySection(line);

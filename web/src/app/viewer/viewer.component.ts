@@ -3,32 +3,39 @@ import {
   ChangeDetectionStrategy,
   Component,
   computed,
+  contentChild,
   DestroyRef,
   effect,
   type ElementRef,
   inject,
+  TemplateRef,
   untracked,
   viewChild,
 } from '@angular/core';
 import { MatIconModule } from '@angular/material/icon';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { ToolGestures, type ToolEvent } from '../tools/tool-gestures';
-import { ToolOverlayComponent } from '../tools/tool-overlay.component';
-import { LookStore } from '../workbench/look-store';
-import { WorkbenchStore } from '../workbench/workbench-store';
-import { planToScene, sectionToScene } from './cameras';
-import { GroundComparison } from '../review/ground-comparison';
+import { NgTemplateOutlet } from '@angular/common';
+import { LookStore } from '../state/look-store';
+import { JobStore } from '../state/job-store';
+import { LayerStore } from '../state/layer-store';
+import { RendererStore } from '../state/renderer-store';
+import { ViewStore } from '../state/view-store';
+import { planToScene, sectionToScene } from '../drawing/cameras';
+import { SectionComparison } from './section-comparison';
 import { Compositor } from './compositor';
 import { DrawingLink } from './drawing-link';
 import { FlatCompositor } from './flat-compositor';
 import { ModelOverlayComponent } from './model-overlay.component';
 import { rgbOf, type LineLayer, type PictureSink } from './picture-sink';
 import { PlanOverlayComponent } from './plan-overlay.component';
-import type { PainterName } from './point-painter';
+import { PointerTool, type ToolEvent } from './pointer-tool';
+import { SceneLines } from './scene-lines';
+import type { PainterName } from '../drawing/point-painter';
 import { SceneFeed } from './scene-feed';
 import { SectionOverlayComponent } from './section-overlay.component';
 import { ViewCameras } from './view-cameras';
-import type { ViewId } from './viewer-protocol';
+import { ARROW_STEPS, ZOOM_STEPS } from './view-keys';
+import type { ViewId } from '../drawing/drawing-protocol';
 
 const DARK_GROUND = '#1C262D';
 const LIGHT_GROUND = '#F2EEE4';
@@ -39,24 +46,30 @@ const STILL_AFTER_MS = 160;
 /** Plan, Section and Model over one canvas: pointer and keys; the drawing itself is the worker's and the compositor's. */
 @Component({
   selector: 'pam-viewer',
-  imports: [MatIconModule, ModelOverlayComponent, PlanOverlayComponent, SectionOverlayComponent, ToolOverlayComponent],
+  imports: [MatIconModule, ModelOverlayComponent, PlanOverlayComponent, NgTemplateOutlet, SectionOverlayComponent],
   providers: [SceneFeed],
   templateUrl: './viewer.component.html',
   styleUrl: './viewer.component.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class ViewerComponent {
-  protected readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(JobStore);
+  protected readonly layers = inject(LayerStore);
+  protected readonly renderers = inject(RendererStore);
+  protected readonly views = inject(ViewStore);
   protected readonly look = inject(LookStore);
   protected readonly cameras = inject(ViewCameras);
-  protected readonly gestures = inject(ToolGestures);
-  protected readonly comparison = inject(GroundComparison);
+  protected readonly gestures = inject(PointerTool);
+  protected readonly comparison = inject(SectionComparison);
   private readonly link = inject(DrawingLink);
   private readonly feed = inject(SceneFeed);
+  private readonly sceneLines = inject(SceneLines);
+  /** What goes over each view besides its own overlay, given the view. */
+  protected readonly over = contentChild<TemplateRef<{ $implicit: ViewId }>>(TemplateRef);
   private readonly destroyRef = inject(DestroyRef);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly glCanvas = viewChild.required<ElementRef<HTMLCanvasElement>>('glCanvas');
-  protected readonly isByGraphics = computed(() => this.store.painter() === 'graphics');
+  protected readonly isByGraphics = computed(() => this.renderers.painter() === 'graphics');
 
   protected readonly viewNames: Readonly<Record<ViewId, string>> = {
     plan: 'Plan',
@@ -85,7 +98,7 @@ export class ViewerComponent {
       // What was drawn between the views' new places goes.
       this.compositor?.resize(width, height, Math.min(2, devicePixelRatio));
       this.look.isDarkGround();
-      this.store.isReliefDrawn();
+      this.layers.isReliefDrawn();
       untracked(() => this.invalidate());
     });
     effect(() => {
@@ -95,7 +108,7 @@ export class ViewerComponent {
     });
     effect(() => {
       const compared = this.comparison.compared();
-      this.link.setForeseen(compared?.views ?? []);
+      this.link.setPreviewed(compared?.views ?? []);
       if (!compared || this.cameras.section() === undefined) this.link.drop('after');
     });
     this.cameras.changes$.pipe(takeUntilDestroyed()).subscribe(({ view, isMoving }) => {
@@ -104,7 +117,7 @@ export class ViewerComponent {
       if (view && isMoving) this.moving(views);
       else this.invalidate(...views);
     });
-    this.feed.lines$.pipe(takeUntilDestroyed()).subscribe(({ key, layer }) => {
+    this.sceneLines.changes$.pipe(takeUntilDestroyed()).subscribe(({ key, layer }) => {
       if (layer) this.lines.set(key, layer);
       else this.lines.delete(key);
       this.compositor?.setLines(key, layer);
@@ -149,9 +162,9 @@ export class ViewerComponent {
   }
 
   protected left(): void {
-    this.store.cursor.set(undefined);
-    this.store.underCursor.set(undefined);
-    this.store.hoverStation.set(undefined);
+    this.views.cursor.set(undefined);
+    this.views.underCursor.set(undefined);
+    this.views.hoverStation.set(undefined);
   }
 
   protected wheeled(event: WheelEvent, view: ViewId): void {
@@ -163,12 +176,12 @@ export class ViewerComponent {
   protected keyed(event: KeyboardEvent, view: ViewId): void {
     if (event.ctrlKey || event.metaKey) return;
     const { width, height } = this.cameras.places()[view];
-    const [dx, dy] = ARROWS[event.key] ?? [0, 0];
+    const [dx, dy] = ARROW_STEPS[event.key] ?? [0, 0];
+    const zoom = ZOOM_STEPS[event.key];
     if (this.gestures.keyed(event, view)) {
       const at = this.gestures.at();
       if (at?.byKeys && at.view === view) this.readOut(view, at.px, at.py);
-    } else if (event.key === '+' || event.key === '=') this.cameras.zoom(view, 0.8, width / 2, height / 2);
-    else if (event.key === '-') this.cameras.zoom(view, 1.25, width / 2, height / 2);
+    } else if (zoom !== undefined) this.cameras.zoom(view, zoom, width / 2, height / 2);
     else if (dx !== 0 || dy !== 0) this.cameras.step(view, dx, dy, event.shiftKey);
     else return;
     event.preventDefault();
@@ -180,27 +193,27 @@ export class ViewerComponent {
     const [ox, oy, oz] = this.cameras.origin();
     if (view === 'plan') {
       const [x, y] = planToScene(this.cameras.plan(), px, py, width, height);
-      const kept = this.store.cursor()?.point;
-      this.store.cursor.set({ easting: x + ox, northing: y + oy, ...(kept && { point: kept }) });
-      if (this.store.isReliefDrawn()) {
+      const kept = this.views.cursor()?.point;
+      this.views.cursor.set({ easting: x + ox, northing: y + oy, ...(kept && { point: kept }) });
+      if (this.layers.isReliefDrawn()) {
         // One question at a time: the next move asks for where the pointer is then.
         if (this.surfaceBusy) return;
         this.surfaceBusy = true;
         const from = this.gestures.view() === 'plan' ? this.gestures.held().at(-1) : undefined;
         void this.link.ask('surfaceAt', { at: [x, y], from }).then((answer) => {
           this.surfaceBusy = false;
-          this.store.underCursor.set(this.store.isReliefDrawn() ? answer : undefined);
+          this.views.underCursor.set(this.layers.isReliefDrawn() ? answer : undefined);
         });
         return;
       }
-      this.store.underCursor.set(undefined);
+      this.views.underCursor.set(undefined);
     } else if (isSection(view)) {
       const camera = this.cameras.section();
       if (!camera) return;
       const { station, z } = sectionToScene(camera, px, py, width, height);
       const length = this.cameras.sectionLength() || 1;
-      this.store.hoverStation.set(station);
-      this.store.cursor.set({
+      this.views.hoverStation.set(station);
+      this.views.cursor.set({
         easting: camera.ax + ((camera.bx - camera.ax) * station) / length + ox,
         northing: camera.ay + ((camera.by - camera.ay) * station) / length + oy,
         elevation: z + oz,
@@ -213,11 +226,11 @@ export class ViewerComponent {
     void this.link.pick(view, px, height - py).then((point) => {
       this.pickBusy = false;
       if (this.drag) return;
-      const cursor = this.store.cursor();
+      const cursor = this.views.cursor();
       if (point)
-        this.store.cursor.set({ easting: point.easting, northing: point.northing, elevation: point.elevation, point });
-      else if (view === 'model') this.store.cursor.set(undefined);
-      else if (cursor) this.store.cursor.set({ easting: cursor.easting, northing: cursor.northing });
+        this.views.cursor.set({ easting: point.easting, northing: point.northing, elevation: point.elevation, point });
+      else if (view === 'model') this.views.cursor.set(undefined);
+      else if (cursor) this.views.cursor.set({ easting: cursor.easting, northing: cursor.northing });
     });
   }
 
@@ -234,14 +247,14 @@ export class ViewerComponent {
         picture.depth,
         picture.matrix,
       );
-      if (picture.view === this.cameras.shown()[0]) this.store.drawnPoints.set(picture.drawn);
+      if (picture.view === this.cameras.shown()[0]) this.views.drawnPoints.set(picture.drawn);
       this.renderAll();
       canvas.dataset['pictures'] = String(Number(canvas.dataset['pictures'] ?? 0) + 1);
       canvas.dataset['complete'] = String(picture.isComplete);
       canvas.dataset['drawn'] = String(picture.drawn);
       canvas.dataset['milliseconds'] = picture.milliseconds.toFixed(1);
       // What WebGL is here is asked once there is a picture to look at.
-      if (picture.isComplete) this.store.findRenderer();
+      if (picture.isComplete) this.renderers.find();
     });
     this.link.trouble$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((message) => this.store.say(message));
     const observer = new ResizeObserver(([entry]) => {
@@ -259,11 +272,11 @@ export class ViewerComponent {
     });
     this.link.painter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ name }) => {
       canvas.dataset['painter'] = name;
-      this.store.painter.set(name);
+      this.renderers.painter.set(name);
       this.composeBy(name);
     });
     // Who draws was told before anybody listened.
-    this.link.setPainter(this.store.wantedPainter());
+    this.link.setPainter(this.renderers.wanted());
   }
 
   /** Changes the way pictures get on the page; the lines go along. */
@@ -279,7 +292,7 @@ export class ViewerComponent {
     } catch {
       this.store.say('This browser offers no WebGL; points are drawn by the processor.');
       this.compositor = new FlatCompositor(this.canvas().nativeElement, this.link);
-      this.store.choosePainter('processor');
+      this.renderers.choose('processor');
     }
     const { width, height } = this.cameras.size();
     this.compositor.resize(width, height, Math.min(2, devicePixelRatio));
@@ -317,7 +330,7 @@ export class ViewerComponent {
   private draw(view: ViewId, isMoving: boolean): void {
     const { width, height } = this.cameras.places()[view];
     if (width < 2 || height < 2) return;
-    const showSurface = !isSection(view) && this.store.isReliefDrawn();
+    const showSurface = !isSection(view) && this.layers.isReliefDrawn();
     this.link.draw({
       view,
       width,
@@ -338,13 +351,6 @@ export class ViewerComponent {
       this.compositor?.render(view, this.cameras.places()[view], height, this.backgroundOf(view));
   }
 }
-
-const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, 1],
-  ArrowDown: [0, -1],
-};
 
 /** The section, or the section as it would be. */
 function isSection(view: ViewId): boolean {

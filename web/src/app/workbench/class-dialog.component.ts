@@ -5,11 +5,11 @@ import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef } from '@angular/materia
 import { MatIconModule } from '@angular/material/icon';
 import { editClasses, type JobClass } from '@pampero/contract';
 import { className, standardClasses } from '@pampero/core/cloud';
-import { asJson } from '../api/api.service';
-import { formatCount } from '../shared/format';
-import { classColour } from '../viewer/colours';
-import type { LookStore } from './look-store';
-import type { WorkbenchStore } from './workbench-store';
+import { asJson } from '../api/api-client';
+import { formatCount } from '@pampero/core/wording';
+import { classColour } from '../drawing/colours';
+import type { LookStore } from '../state/look-store';
+import type { JobStore } from '../state/job-store';
 
 interface Row {
   readonly code: number;
@@ -172,7 +172,7 @@ interface Row {
 })
 export class ClassDialogComponent {
   /** The workbench's stores live beside the dialog, not above it. */
-  private readonly stores = inject<{ store: WorkbenchStore; look: LookStore }>(MAT_DIALOG_DATA);
+  private readonly stores = inject<{ store: JobStore; look: LookStore }>(MAT_DIALOG_DATA);
   private readonly dialog = inject<MatDialogRef<ClassDialogComponent>>(MatDialogRef);
   protected readonly formatCount = formatCount;
   protected readonly problem = signal<string | undefined>(undefined);

@@ -1,12 +1,13 @@
 import { DecimalPipe } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { FormsModule } from '@angular/forms';
-import { formatNumber, shortUnit } from '../shared/format';
-import { RETURN_COLOURS, stripColour } from '../viewer/colours';
+import { formatNumber } from '@pampero/core/wording';
+import { shortUnit } from '../shared/format';
+import { RETURN_COLOURS, stripColour } from '../drawing/colours';
 import { dragHandle } from '../viewer/drag-handle';
 import { RAMPS, rampGradient, type RampId } from '@pampero/core/tints';
-import { LookStore, modeFacts } from './look-store';
-import { WorkbenchStore } from './workbench-store';
+import { LookStore, modeFacts } from '../state/look-store';
+import { JobStore } from '../state/job-store';
 
 const WIDTH = 268;
 const HEIGHT = 58;
@@ -21,7 +22,7 @@ const HEIGHT = 58;
 })
 export class ColourPanelComponent {
   protected readonly look = inject(LookStore);
-  protected readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(JobStore);
   protected readonly ramps = RAMPS;
   protected readonly gradient = rampGradient;
   protected readonly percents = [1, 2, 5] as const;

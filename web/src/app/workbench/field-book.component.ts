@@ -14,7 +14,8 @@ import {
 } from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { formatFigure, formatSeconds, shortUnit } from '../shared/format';
-import { WorkbenchStore } from './workbench-store';
+import { JobStore } from '../state/job-store';
+import { ViewStore } from '../state/view-store';
 
 const STATE_WORDS: Readonly<Record<HistoryEntry['state'], string>> = {
   running: 'running',
@@ -35,7 +36,8 @@ const STATE_WORDS: Readonly<Record<HistoryEntry['state'], string>> = {
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class FieldBookComponent {
-  protected readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(JobStore);
+  protected readonly views = inject(ViewStore);
   private readonly chosenId = signal<number | undefined>(undefined);
 
   protected readonly rows = computed(() =>

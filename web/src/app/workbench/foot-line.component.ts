@@ -1,11 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
-import { formatCount, formatNumber, formatSeconds, shortUnit } from '../shared/format';
-import type { PointDetails } from '../viewer/viewer-protocol';
+import { formatCount, formatNumber } from '@pampero/core/wording';
+import { formatSeconds, shortUnit } from '../shared/format';
+import type { PointDetails } from '../drawing/drawing-protocol';
 import { DrawingLink } from '../viewer/drawing-link';
-import type { PainterChoice } from '../viewer/point-painter';
-import { LookStore } from './look-store';
-import { WorkbenchStore } from './workbench-store';
+import type { PainterChoice } from '../drawing/point-painter';
+import { LookStore } from '../state/look-store';
+import { JobStore } from '../state/job-store';
+import { RendererStore } from '../state/renderer-store';
+import { ViewStore } from '../state/view-store';
 
 /** The foot of the workbench: where the cursor is, what lies there, what is running, how much is drawn. */
 @Component({
@@ -38,15 +41,15 @@ import { WorkbenchStore } from './workbench-store';
         <button
           mat-menu-item
           role="menuitemradio"
-          [attr.aria-checked]="store.painterChoice() === choice.id"
+          [attr.aria-checked]="renderers.choice() === choice.id"
           [attr.data-testid]="'painter-' + choice.id"
-          (click)="store.choosePainter(choice.id)"
+          (click)="renderers.choose(choice.id)"
         >
-          {{ store.painterChoice() === choice.id ? '●' : '○' }} Points drawn by {{ choice.name }}
+          {{ renderers.choice() === choice.id ? '●' : '○' }} Points drawn by {{ choice.name }}
         </button>
       }
       <p class="renderer">
-        WebGL here: {{ store.renderer()?.name ?? (store.renderer() === null ? 'none' : 'not asked yet') }}
+        WebGL here: {{ renderers.renderer()?.name ?? (renderers.renderer() === null ? 'none' : 'not asked yet') }}
       </p>
     </mat-menu>
   `,
@@ -86,7 +89,9 @@ import { WorkbenchStore } from './workbench-store';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class FootLineComponent {
-  protected readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(JobStore);
+  protected readonly renderers = inject(RendererStore);
+  protected readonly views = inject(ViewStore);
   private readonly look = inject(LookStore);
   private readonly link = inject(DrawingLink);
   protected readonly choices: readonly { readonly id: PainterChoice; readonly name: string }[] = [
@@ -95,11 +100,11 @@ export class FootLineComponent {
     { id: 'processor', name: 'the processor' },
   ];
   protected readonly painterName = computed(() =>
-    this.store.painter() === 'graphics' ? ', by the graphics card' : '',
+    this.renderers.painter() === 'graphics' ? ', by the graphics card' : '',
   );
 
   protected readonly place = computed(() => {
-    const cursor = this.store.cursor();
+    const cursor = this.views.cursor();
     if (!cursor)
       return this.store.job()?.crs.epsg === undefined
         ? (this.store.job()?.crs.name ?? '')
@@ -117,12 +122,12 @@ export class FootLineComponent {
 
   constructor() {
     effect((onCleanup) => {
-      const point = this.store.cursor()?.point;
+      const point = this.views.cursor()?.point;
       untracked(() => this.details.set(''));
       if (!point) return;
       const timer = setTimeout(() => {
         void this.link.ask('details', { point }).then((details) => {
-          if (details && this.store.cursor()?.point === point) this.details.set(detailsText(details));
+          if (details && this.views.cursor()?.point === point) this.details.set(detailsText(details));
         });
       }, 250);
       onCleanup(() => clearTimeout(timer));
@@ -131,7 +136,7 @@ export class FootLineComponent {
 
   /** The surface under the cursor, in words. */
   private readonly surfaceWords = computed(() => {
-    const under = this.store.underCursor();
+    const under = this.views.underCursor();
     if (!under) return '';
     if (under.elevation === undefined) return 'No surface here';
     const unit = shortUnit(this.store.unit());
@@ -146,7 +151,7 @@ export class FootLineComponent {
   protected readonly pointClass = computed(() => {
     const words = this.surfaceWords();
     if (words) return words;
-    const point = this.store.cursor()?.point;
+    const point = this.views.cursor()?.point;
     return point ? `${this.look.className()(point.classCode)}${this.details()}` : '';
   });
 
@@ -163,7 +168,7 @@ export class FootLineComponent {
     };
   });
 
-  protected readonly drawn = computed(() => formatCount(this.store.drawnPoints()));
+  protected readonly drawn = computed(() => formatCount(this.views.drawnPoints()));
   protected readonly total = computed(() => formatCount(this.store.totalPoints()));
 }
 

@@ -2,12 +2,23 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import { formatCount, formatShare } from '../shared/format';
+import { kindById, PRODUCT_KINDS } from '@pampero/contract';
+import { formatCount } from '@pampero/core/wording';
+import { formatShare } from '../shared/format';
+import { JobStore } from '../state/job-store';
+import { layerKey, LayerStore, type LayerKey } from '../state/layer-store';
+import { LookStore } from '../state/look-store';
 import { ClassDialogComponent } from './class-dialog.component';
-import { LookStore } from './look-store';
-import { WorkbenchStore } from './workbench-store';
 
-/** What the job holds and what of it is shown: clouds, classes with count and share, surfaces, grids, contours. */
+interface Row {
+  readonly key: LayerKey;
+  readonly name: string;
+  readonly count: string;
+  readonly staleBecause: string | undefined;
+  readonly isShown: boolean;
+}
+
+/** What the job holds and what of it is shown: clouds, classes with count and share, products that are layers. */
 @Component({
   selector: 'pam-layers',
   imports: [MatIconModule, MatTooltipModule],
@@ -16,47 +27,39 @@ import { WorkbenchStore } from './workbench-store';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class LayersComponent {
-  protected readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(JobStore);
+  protected readonly layers = inject(LayerStore);
   protected readonly look = inject(LookStore);
   private readonly dialog = inject(MatDialog);
   protected readonly formatCount = formatCount;
   protected readonly formatShare = formatShare;
 
-  protected readonly products = computed(() => {
-    const row = (kind: string, id: number, name: string, count: number, isStale: boolean) => ({
-      key: `${kind}-${id}`,
-      name,
-      count: formatCount(count),
-      isStale,
-      isShown: this.store.isShown(`${kind}-${id}`),
-    });
-    return {
-      clouds: this.store.clouds().map((cloud) => row('cloud', cloud.id, cloud.name, cloud.pointCount, false)),
-      surfaces: this.store
-        .surfaces()
-        .map((surface) => row('surface', surface.id, surface.name, surface.facts.facets, surface.isStale)),
-      lines: this.store
-        .lines()
-        .map(({ id, name, facts }) => row('lines', id, name, Number(facts['lines'] ?? 0), false)),
-      grids: this.store
-        .grids()
-        .map(({ id, name, facts, isStale }) =>
-          row('grid', id, name, Number(facts['columns']) * Number(facts['rows']), isStale),
-        ),
-      contours: this.store.contours().map((set) => row('contours', set.id, set.name, set.facts.lines, set.isStale)),
-    };
-  });
+  private readonly clouds = computed(() =>
+    this.store.clouds().map(({ id, name, pointCount }) => this.row(layerKey('cloud', id), name, pointCount)),
+  );
+  protected readonly groups = computed(() =>
+    [
+      { title: 'Clouds', unit: 'points', rows: this.clouds() },
+      ...PRODUCT_KINDS.map(({ id: kind, name }) => {
+        const layer = kindById(kind)?.layer;
+        return {
+          title: name.many,
+          unit: layer?.unit ?? '',
+          rows: layer
+            ? this.store
+                .of(kind)
+                .map((product) =>
+                  this.row(layerKey(kind, product.id), product.name, layer.count(product.facts), product.staleBecause),
+                )
+            : [],
+        };
+      }),
+    ].filter((group) => group.rows.length > 0),
+  );
 
-  protected readonly groups = computed(() => {
-    const { clouds, surfaces, grids, lines, contours } = this.products();
-    return [
-      { title: 'Clouds', rows: clouds, unit: 'points' },
-      { title: 'Surfaces', rows: surfaces, unit: 'triangles' },
-      { title: 'Grids', rows: grids, unit: 'cells' },
-      { title: 'Lines', rows: lines, unit: 'lines' },
-      { title: 'Contours', rows: contours, unit: 'lines' },
-    ].filter((group) => group.rows.length > 0);
-  });
+  private row(key: LayerKey, name: string, count: number, staleBecause?: string): Row {
+    return { key, name, count: formatCount(count), staleBecause, isShown: this.layers.isShown(key) };
+  }
 
   protected editClasses(): void {
     this.dialog.open(ClassDialogComponent, {
@@ -66,7 +69,7 @@ export class LayersComponent {
     });
   }
 
-  protected toggle(key: string, isShown: boolean): void {
-    this.store.setShown(key, !isShown);
+  protected toggle(key: LayerKey, isShown: boolean): void {
+    this.layers.setShown(key, !isShown);
   }
 }

@@ -1,9 +1,8 @@
-import { ChangeDetectionStrategy, Component } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { MatDialogModule } from '@angular/material/dialog';
-import { TOOLS } from '../tools/tools';
+import { MAT_DIALOG_DATA, MatDialogModule } from '@angular/material/dialog';
 
-/** Pampero's keys. */
+/** The list of keys: what the table of keys answers to. */
 @Component({
   selector: 'pam-shortcuts-dialog',
   imports: [MatButtonModule, MatDialogModule],
@@ -11,10 +10,10 @@ import { TOOLS } from '../tools/tools';
     <h2 mat-dialog-title>Keys</h2>
     <mat-dialog-content>
       <dl>
-        @for (row of rows; track row.keys) {
+        @for (row of rows; track row.does) {
           <div>
             <dt>
-              <kbd>{{ row.keys }}</kbd>
+              <kbd>{{ row.shown }}</kbd>
             </dt>
             <dd>{{ row.does }}</dd>
           </div>
@@ -47,29 +46,5 @@ import { TOOLS } from '../tools/tools';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class ShortcutsDialogComponent {
-  protected readonly rows = [
-    { keys: '1 to 8', does: 'Go to a stage, while nothing is selected' },
-    { keys: 'V', does: 'Plan, Model, side by side' },
-    { keys: 'C', does: 'Colour by the next attribute' },
-    ...TOOLS.map(({ key, name, hint }) => ({ keys: key.toUpperCase(), does: hint ? `${name}: ${hint}` : name })),
-    { keys: 'Shift, Alt', does: 'While drawing: add to the selection, take away from it' },
-    {
-      keys: 'Arrows, Space, Enter',
-      does: 'With a tool in hand: move its cross, set a place, end; Backspace takes one back',
-    },
-    { keys: '0 to 9', does: 'With points selected: set class 0 to 9; with Shift 10 to 19, with Alt 20 to 22' },
-    { keys: 'Delete, Insert', does: 'Withhold the selected points; restore them' },
-    { keys: 'I, R', does: 'Invert the selection; select again what was selected last' },
-    { keys: 'F, H, G', does: 'Focus on the selected points; set them aside; release' },
-    { keys: '. and ,', does: 'In Classify: to the next doubtful place of the ground, and back' },
-    { keys: 'A, D', does: 'That place is right; mend it' },
-    { keys: 'L', does: 'Look at the section from the other side' },
-    { keys: 'Arrows', does: 'Move Plan, turn Model, walk the section along and across; Shift goes further' },
-    { keys: '+ and −', does: 'Nearer and further, as the wheel does' },
-    { keys: 'W', does: 'Show the whole job' },
-    { keys: 'B', does: 'Open or close the field book' },
-    { keys: 'Ctrl Z', does: 'Undo; with Shift, redo' },
-    { keys: 'Right button and drag', does: 'Move the view, whatever tool is in hand' },
-    { keys: '?', does: 'This page' },
-  ];
+  protected readonly rows = inject<readonly { readonly shown: string; readonly does: string }[]>(MAT_DIALOG_DATA);
 }

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { stages, type Stage } from '@pampero/contract';
-import { WorkbenchStore } from './workbench-store';
+import { JobStore } from '../state/job-store';
 
 /** The stages as a survey line with a mark each: where the work stands, and the way to each stage. */
 @Component({
@@ -93,7 +93,7 @@ import { WorkbenchStore } from './workbench-store';
 })
 export class TraverseComponent {
   readonly current = input.required<Stage>();
-  protected readonly store = inject(WorkbenchStore);
+  protected readonly store = inject(JobStore);
 
   private readonly words = { hollow: 'not begun', half: 'stale results', solid: 'done' } as const;
   protected readonly rows = computed(() =>

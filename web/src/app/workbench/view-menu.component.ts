@@ -10,11 +10,12 @@ import { bitsFromText } from '../shared/bits';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
 import { MeasureStore, type MeasureKind } from '../tools/measure-store';
 import { SelectionStore } from '../tools/selection-store';
-import type { ModelCamera, PlanCamera } from '../viewer/cameras';
+import type { ModelCamera, PlanCamera } from '../drawing/cameras';
 import { ViewCameras } from '../viewer/view-cameras';
-import type { ColourMode } from '../viewer/viewer-protocol';
-import { LookStore } from './look-store';
-import { WorkbenchStore, type Pane, type SectionLine } from './workbench-store';
+import type { ColourMode } from '../drawing/drawing-protocol';
+import { LookStore } from '../state/look-store';
+import { JobStore } from '../state/job-store';
+import { ViewStore, type Pane, type SectionLine } from '../state/view-store';
 
 /** How the job was looked at, as a pin keeps it. Cameras are about the scene's origin, which goes along. */
 interface KeptLook {
@@ -68,7 +69,8 @@ const TITLES = { view: 'Views', note: 'Notes', measure: 'Measures', selection: '
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class ViewMenuComponent {
-  private readonly store = inject(WorkbenchStore);
+  private readonly store = inject(JobStore);
+  private readonly views = inject(ViewStore);
   private readonly look = inject(LookStore);
   private readonly cameras = inject(ViewCameras);
   private readonly measures = inject(MeasureStore);
@@ -88,15 +90,15 @@ export class ViewMenuComponent {
       .afterClosed()
       .subscribe((name) => {
         if (!name) return;
-        const section = this.store.section();
+        const section = this.views.section();
         const look: KeptLook = {
           origin: this.cameras.origin(),
           plan: this.cameras.plan(),
           model: this.cameras.model(),
-          pane: this.store.pane(),
+          pane: this.views.pane(),
           ...(section && { section }),
-          depth: this.store.sectionDepth(),
-          exaggeration: this.store.sectionExaggeration(),
+          depth: this.views.sectionDepth(),
+          exaggeration: this.views.sectionExaggeration(),
           mode: this.look.mode(),
           hiddenClasses: [...this.look.hiddenClasses()],
         };
@@ -110,7 +112,7 @@ export class ViewMenuComponent {
     else if (pin.kind === 'note') this.cameras.lookAt(body['place'] as Place3);
     else if (pin.kind === 'selection') this.selection.use(revive(body['steps']) as Selection);
     else {
-      this.store.takeTool('measure');
+      this.views.takeTool('measure');
       this.measures.show(body['how'] as MeasureKind, body['places'] as Place3[], body['level'] as number | undefined);
       this.cameras.lookAt((body['places'] as Place3[])[0]!);
     }
@@ -119,11 +121,11 @@ export class ViewMenuComponent {
   private lookAgain(kept: KeptLook): void {
     const origin = this.cameras.origin();
     const [dx, dy, dz] = [0, 1, 2].map((axis) => kept.origin[axis]! - origin[axis]!) as [number, number, number];
-    this.store.pane.set(kept.pane);
-    this.store.sectionDepth.set(kept.depth);
-    this.store.section.set(kept.section);
+    this.views.pane.set(kept.pane);
+    this.views.sectionDepth.set(kept.depth);
+    this.views.section.set(kept.section);
     if (kept.section) this.cameras.reframeSection();
-    this.store.sectionExaggeration.set(kept.exaggeration);
+    this.views.sectionExaggeration.set(kept.exaggeration);
     this.look.mode.set(kept.mode);
     this.look.hiddenClasses.set(new Set(kept.hiddenClasses));
     const { plan, model } = kept;

@@ -1,0 +1,603 @@
+import type { RasterFrame } from '@pampero/core/raster';
+import { unpackArrays } from '@pampero/core/binary';
+import { SCAN_ANGLE_STEP } from '@pampero/core/cloud';
+import { Outline, PreparedSelection, type Selection, type Visible } from '@pampero/core/selection';
+import { CleaningPreview } from './cleaning-preview';
+import { PreviewedGround } from './previewed-ground';
+import { GraphicsPainter } from './graphics-painter';
+import { wantedNodes, type SceneNode } from './level-of-detail';
+import { drawLines, onGround } from './line-rasteriser';
+import { NodeCache } from './node-cache';
+import { asSelectable, colourNode, exactPoint, missingColumn, sceneNode } from './point-cache';
+import { ProcessorPainter, type PainterName, type PointPainter } from './point-painter';
+import { columnFor, isRamped, spreadOf, valuesOf, type ColumnKey } from './point-values';
+import { drawGrid, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
+import { traceGrid } from '@pampero/core/contours';
+import { withPart, type GridPart } from '@pampero/core/grids';
+import { contourSegments } from './contour-lines';
+import { coversView, surfaceAt, windowOf } from './surface-grid';
+import { areaOver, profileOver, shadedGrid, spreadOfValues, tintedValues } from './surface-grid';
+import type {
+  DrawnCloud,
+  DrawnLines,
+  OptimisticChange,
+  PickedPoint,
+  PointDetails,
+  PointStyle,
+  Question,
+  ViewerAnswer,
+  ViewerQuestions,
+  DrawnSurface,
+  ViewerRequest,
+  ViewId,
+} from './drawing-protocol';
+
+type DrawRequest = Extract<ViewerRequest, { kind: 'draw' }>;
+
+/** Pixels between the samples of a level before the next is wanted. */
+const SPACING_TARGET = 1.4;
+/** What a picture may take while the view moves, and how many points that is at first; then as measured. */
+const MOVING_MS = 32;
+const MOVING_POINTS = { first: 260_000, least: 60_000, most: 3_000_000 };
+/** Points between looks at newer requests. */
+const SLICE_POINTS = 220_000;
+
+interface ViewState {
+  frame: Frame | undefined;
+  pending: DrawRequest | undefined;
+  /** The last request, to draw again when more has arrived. */
+  last: DrawRequest | undefined;
+  isDrawing: boolean;
+}
+
+interface SceneCloud {
+  readonly cloud: DrawnCloud;
+  nodes: SceneNode[];
+}
+
+/** The drawing worker's inside: draws pictures of what is in memory, slice by slice, newest request first, and answers questions. */
+export class DrawingEngine {
+  private origin: readonly [number, number, number] = [0, 0, 0];
+  private clouds: SceneCloud[] = [];
+  private style: PointStyle | undefined;
+  private edition = 0;
+  private grid: DrawnGrid | undefined;
+  private gridUrl: string | undefined;
+  private colouredFrom: string | undefined;
+  private surfaces: readonly { readonly grid: DrawnGrid; readonly opacity: number }[] = [];
+  /** What the surface that was drawn last is coloured by. */
+  private tinted: Float32Array | undefined;
+  private surfaceSerial = 0;
+  private detail: DrawnGrid | undefined;
+  private detailUrl: string | undefined;
+  /** Surfaces among them, by where they are read from. */
+  private readonly surfaceOf = new Map<string, number>();
+  private readonly rasters = new Map<string, Promise<{ values: Float32Array; place: RasterFrame } | undefined>>();
+  private selection: Selection = [];
+  private readonly cache: NodeCache;
+  private readonly preview: CleaningPreview;
+  private readonly previewed = new PreviewedGround();
+  private readonly views = new Map<ViewId, ViewState>();
+  private redrawAt = 0;
+  private movingPoints = MOVING_POINTS.first;
+  private readonly lines = new Map<string, DrawnLines>();
+  private readonly processor = new ProcessorPainter();
+  private graphics: GraphicsPainter | undefined;
+  private wantedPainter: PainterName = 'processor';
+  private drawCount = 0;
+  private hasDrawnPoints = false;
+
+  constructor(private readonly answer: (answer: ViewerAnswer, transfer: Transferable[]) => void) {
+    this.cache = new NodeCache({
+      arrived: () => this.redrawSoon(),
+      forgotten: (slot) => this.graphics?.forget(slot),
+      trouble: (message) => this.answer({ kind: 'trouble', message }, []),
+    });
+    this.preview = new CleaningPreview(this.cache, () => this.origin);
+  }
+
+  receive(request: ViewerRequest): void {
+    switch (request.kind) {
+      case 'clouds':
+        this.setClouds(request);
+        break;
+      case 'lines':
+        if (request.layer) this.lines.set(request.key, request.layer);
+        else this.lines.delete(request.key);
+        this.redrawSoon();
+        break;
+      case 'painter':
+        this.choosePainter(request.name);
+        break;
+      case 'style':
+        this.setStyle(request.style);
+        break;
+      case 'selection':
+        this.select(request.selection);
+        break;
+      case 'optimistic':
+        this.showOptimistically(request.change);
+        break;
+      case 'previewed':
+        this.previewed.set(request.views);
+        this.redrawAll();
+        break;
+      case 'take-back':
+        for (const cached of this.cache.all()) void this.cache.refetchMarks(cached, cached.node);
+        break;
+      case 'detail':
+        void this.setDetail(request.surface);
+        break;
+      case 'surfaces':
+        void this.setSurfaces(request.surfaces);
+        break;
+      case 'draw': {
+        const view = this.view(request.view);
+        view.pending = request;
+        if (!view.isDrawing) void this.drawPending(view);
+        break;
+      }
+      case 'ask':
+        void this.reply(request.question, request.about).then((answer) =>
+          this.answer({ kind: 'answer', serial: request.serial, answer }, []),
+        );
+        break;
+      case 'drop':
+        this.views.delete(request.view);
+    }
+  }
+
+  private view(id: ViewId): ViewState {
+    let view = this.views.get(id);
+    if (!view) this.views.set(id, (view = { frame: undefined, pending: undefined, last: undefined, isDrawing: false }));
+    return view;
+  }
+
+  private setClouds({ jobId, origin, clouds }: Extract<ViewerRequest, { kind: 'clouds' }>): void {
+    this.origin = origin;
+    this.clouds = clouds.map((cloud) => ({ cloud, nodes: cloud.nodes.map((node) => sceneNode(node, cloud, origin)) }));
+    this.cache.setScene(
+      jobId,
+      origin,
+      this.clouds.flatMap(({ nodes }) => nodes),
+    );
+    this.redrawAll();
+  }
+
+  private setStyle(style: PointStyle): void {
+    const before = this.style;
+    this.style = style;
+    this.edition++;
+    // The page sends every style anew, so that what is shown is compared by what it says.
+    if (JSON.stringify(before?.visible) !== JSON.stringify(style.visible)) this.show(style.visible);
+    this.redrawAll();
+  }
+
+  private show(visible: Visible): void {
+    // Classes and withheld points are left out as points are coloured; only places are asked about here.
+    const { box, focus } = visible;
+    const places: Visible = {
+      hiddenClasses: [],
+      withWithheld: true,
+      ...(box && { box }),
+      ...(focus && { focus }),
+    };
+    this.cache.setShown(
+      box || focus ? this.prepare([{ how: 'add', shape: { kind: 'all' }, visible: places }]) : undefined,
+    );
+  }
+
+  private select(selection: Selection): void {
+    const wasEmpty = this.selection.length === 0;
+    this.selection = selection;
+    if (wasEmpty && selection.length === 0) return;
+    this.cache.setSelected(selection.length === 0 ? undefined : this.prepare(selection));
+    this.redrawQuickly();
+  }
+
+  /** A selection made ready, with what lies in front found out; one that is none selects nothing. */
+  private prepare(selection: Selection): PreparedSelection | undefined {
+    try {
+      const prepared = new PreparedSelection(selection);
+      if (prepared.needsFronts)
+        for (const cached of this.cache.all()) {
+          const points = asSelectable(cached);
+          if (prepared.reachesFronts(points.box, points.nodeId, points.cloudId)) prepared.addToFronts(points);
+        }
+      return prepared;
+    } catch {
+      return undefined;
+    }
+  }
+
+  /** What the server was asked to do to the selected points, done to those in memory at once; they are selected no more. */
+  private showOptimistically({ classCode, setFlags = 0, clearFlags = 0 }: OptimisticChange): void {
+    this.selection = [];
+    const changed = [...this.cache.all()].filter(({ selected }) => selected !== undefined);
+    for (const { selected, classes, flags } of changed)
+      for (let i = 0; i < selected!.length; i++) {
+        if (selected![i] === 0) continue;
+        if (classCode !== undefined) classes[i] = classCode;
+        flags[i] = (flags[i]! | setFlags) & ~clearFlags;
+      }
+    this.cache.setSelected(undefined);
+    for (const cached of changed) this.cache.remark(cached);
+    this.redrawQuickly();
+  }
+
+  private async setSurfaces(surfaces: readonly DrawnSurface[]): Promise<void> {
+    const serial = ++this.surfaceSerial;
+    const drawn: { grid: DrawnGrid; opacity: number; isFlat: boolean }[] = [];
+    for (const { url, tint, opacity, productId, isFlat = false } of surfaces) {
+      if (!isFlat) this.surfaceOf.set(url, productId);
+      const raster = await this.raster(url);
+      const by = typeof tint.by === 'string' ? tint.by : await this.raster(tint.by.url);
+      if (serial !== this.surfaceSerial) return;
+      if (!raster || !by) continue;
+      const values = tintedValues(raster.values, raster.place, by);
+      const heights = isFlat ? levelled(raster.values, this.origin[2]) : raster.values;
+      drawn.push({ grid: shadedGrid(heights, raster.place, this.origin, values, tint), opacity, isFlat });
+      this.tinted = values;
+    }
+    const wanted = new Set(
+      surfaces.flatMap(({ url, tint }) => (typeof tint.by === 'string' ? [url] : [url, tint.by.url])),
+    );
+    for (const url of this.rasters.keys())
+      if (!wanted.has(url)) {
+        this.rasters.delete(url);
+        this.surfaceOf.delete(url);
+      }
+    const before = this.grid?.elevation.length;
+    this.surfaces = drawn;
+    // Heights are measured from surfaces alone.
+    this.grid = drawn.findLast((each) => !each.isFlat)?.grid;
+    this.gridUrl = surfaces.at(-1)?.url;
+    // Points coloured by their height over it are coloured anew; another tint leaves them as they are.
+    if (this.gridUrl !== this.colouredFrom || before !== this.grid?.elevation.length)
+      for (const cached of this.cache.all()) cached.colouredAt = -1;
+    this.colouredFrom = this.gridUrl;
+    this.redrawAll();
+  }
+
+  private async setDetail(surface: DrawnSurface | undefined): Promise<void> {
+    this.detailUrl = surface?.url;
+    if (!surface) {
+      this.detail = undefined;
+      return;
+    }
+    const { url, tint } = surface;
+    const raster = await this.readRaster(url);
+    const by = typeof tint.by === 'string' ? tint.by : await this.raster(tint.by.url);
+    if (url !== this.detailUrl || !raster || !by) return;
+    const values = tintedValues(raster.values, raster.place, by);
+    this.detail = shadedGrid(raster.values, raster.place, this.origin, values, tint);
+    this.redrawAll();
+  }
+
+  /** A raster as the server has it for display, fetched once. */
+  private raster(url: string): Promise<{ values: Float32Array; place: RasterFrame } | undefined> {
+    const known = this.rasters.get(url);
+    if (known) return known;
+    const read = this.readRaster(url);
+    this.rasters.set(url, read);
+    return read;
+  }
+
+  private async readRaster(url: string): Promise<{ values: Float32Array; place: RasterFrame } | undefined> {
+    // Of a surface that was edited only what differs from the one before is sent.
+    const known = this.surfaceOf.has(url)
+      ? [...this.rasters.keys()].findLast((key) => key !== url && this.surfaceOf.has(key))
+      : undefined;
+    const before = known === undefined ? undefined : await this.rasters.get(known);
+    const since = before && this.surfaceOf.get(known!);
+    const response = await fetch(since === undefined ? url : `${url}?since=${since}`).catch(() => undefined);
+    if (!response?.ok) return undefined;
+    const { arrays, facts } = unpackArrays(new Uint8Array(await response.arrayBuffer()));
+    const values = arrays['elevation'] as Float32Array;
+    const { part, ...place } = facts as unknown as RasterFrame & { readonly part?: GridPart };
+    return { values: part && before ? withPart(before.values, place.columns, part, values) : values, place };
+  }
+
+  /** At once with fewer points, as while the view moves, then in full. */
+  private redrawQuickly(): void {
+    for (const view of this.views.values()) {
+      if (view.last && !view.pending) view.pending = { ...view.last, isMoving: true };
+      if (!view.isDrawing) void this.drawPending(view);
+    }
+    this.redrawSoon();
+  }
+
+  private redrawAll(): void {
+    for (const view of this.views.values()) {
+      if (view.last && !view.pending) view.pending = { ...view.last, isMoving: false };
+      if (!view.isDrawing) void this.drawPending(view);
+    }
+  }
+
+  /** Gathers arrivals: a picture a node would draw everything far too often. */
+  private redrawSoon(): void {
+    if (!this.hasDrawnPoints) {
+      // The very first points are shown at once.
+      this.redrawAll();
+      return;
+    }
+    if (this.redrawAt !== 0) return;
+    this.redrawAt = 1;
+    setTimeout(() => {
+      this.redrawAt = 0;
+      this.redrawAll();
+    }, 120);
+  }
+
+  private async drawPending(view: ViewState): Promise<void> {
+    view.isDrawing = true;
+    while (view.pending) {
+      const request = view.pending;
+      view.pending = undefined;
+      view.last = request;
+      await this.draw(view, request);
+    }
+    view.isDrawing = false;
+  }
+
+  private async draw(view: ViewState, request: DrawRequest): Promise<void> {
+    const begun = performance.now();
+    const { width, height, matrix, isMoving } = request;
+    const picture = this.painter().begin(request.view, width, height);
+    this.drawCount++;
+    let drawn = 0;
+    let isComplete = true;
+    const style = this.style;
+    if (request.showPoints && style) {
+      let sinceLook = 0;
+      this.cache.beginPicture(this.drawCount);
+      for (const { cloud, nodes } of this.clouds) {
+        const size = style.pointSize || pointSize(matrix, width, cloud.pointSpacing);
+        for (const node of wantedNodes(nodes, matrix, width, SPACING_TARGET / style.detail)) {
+          const cached = this.cache.get(node.id);
+          if (!cached) {
+            isComplete = false;
+            this.cache.want(cloud, node);
+            continue;
+          }
+          if (isMoving && drawn + node.count > this.movingPoints * style.detail && drawn > 0) {
+            isComplete = false;
+            continue;
+          }
+          const missing = missingColumn(cached, style.mode);
+          if (missing) {
+            isComplete = false;
+            void this.cache.fetchColumn(cached, missing);
+            continue;
+          }
+          cached.drawnAt = this.drawCount;
+          const shown = this.previewed.of(request.view, cached, `${this.edition}/${this.cache.marksEdition}`);
+          colourNode(shown, style, this.edition, this.grid);
+          picture.points(atCentre(matrix, cached.centre), shown, size);
+          drawn += node.count;
+          sinceLook += node.count;
+          if (!isMoving && sinceLook > SLICE_POINTS) {
+            sinceLook = 0;
+            if (await this.isOutdated(view)) return;
+          }
+        }
+      }
+      this.cache.fetchNext();
+      this.cache.makeRoom();
+    }
+    const frame = picture.finish();
+    const closeUp = request.view === 'plan' && this.detail && coversView(this.detail, matrix) ? this.detail : undefined;
+    if (request.showSurface)
+      for (const { grid, opacity } of closeUp ? [{ grid: closeUp, opacity: 1 }] : this.surfaces)
+        if (!(await this.drawSurface(frame, grid, opacity, view, request))) return;
+    view.frame = frame;
+    if (drawn > 0) this.hasDrawnPoints = true;
+    if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
+    const shaded = shadeFrame(frame, request.scale, request.shading * (this.style?.shading ?? 1));
+    const rgba = request.ground ? this.composed(shaded, frame, request, request.ground) : shaded;
+    // Picking needs only which point is where; the depth goes to the page, if it composes the picture.
+    const depth = request.ground ? undefined : (frame.depth as Float32Array<ArrayBuffer>);
+    this.answer(
+      {
+        kind: 'picture',
+        view: request.view,
+        serial: request.serial,
+        width,
+        height,
+        matrix,
+        rgba,
+        depth,
+        drawn,
+        isComplete,
+        milliseconds: performance.now() - begun,
+      },
+      depth ? [rgba.buffer, depth.buffer] : [rgba.buffer],
+    );
+    await nextTurn();
+  }
+
+  /** Lines over the picture, and all of it on its ground. */
+  private composed(
+    rgba: Uint8ClampedArray<ArrayBuffer>,
+    frame: Frame,
+    { view, width, height, matrix }: DrawRequest,
+    ground: readonly [number, number, number],
+  ): Uint8ClampedArray<ArrayBuffer> {
+    for (const { positions, paint, views } of this.lines.values())
+      if (views.includes(view)) drawLines(rgba, frame, matrix, positions, paint);
+    return onGround(rgba, width, height, ground);
+  }
+
+  /** Draws the surface into the frame; false where the picture is no longer wanted. */
+  private async drawSurface(
+    frame: Frame,
+    grid: DrawnGrid,
+    opacity: number,
+    view: ViewState,
+    { matrix, isMoving }: DrawRequest,
+  ): Promise<boolean> {
+    const rows = 64;
+    for (let row = 0; row < grid.rows - 1; row += rows) {
+      drawGrid(frame, matrix, grid, row, Math.min(grid.rows - 1, row + rows), opacity);
+      if (!isMoving && (row / rows) % 4 === 3 && (await this.isOutdated(view))) return false;
+    }
+    return true;
+  }
+
+  /** The back end that is asked for, if it can be had; the processor draws whatever happens. */
+  private painter(): PointPainter {
+    if (this.wantedPainter === 'graphics' && !(this.graphics?.isLost ?? false)) {
+      try {
+        return (this.graphics ??= new GraphicsPainter());
+      } catch (error) {
+        this.answer({ kind: 'trouble', message: (error as Error).message }, []);
+        this.wantedPainter = 'processor';
+      }
+    }
+    return this.processor;
+  }
+
+  private choosePainter(name: PainterName): void {
+    this.wantedPainter = name;
+    this.movingPoints = MOVING_POINTS.first;
+    // Made at once, so that the answer is true.
+    this.answer({ kind: 'painter', name: this.painter().name }, []);
+    this.redrawAll();
+  }
+
+  /** Lets messages in, and says whether this picture is still wanted. */
+  private async isOutdated(view: ViewState): Promise<boolean> {
+    await nextTurn();
+    return view.pending !== undefined;
+  }
+
+  /** Fewer or more points in the next moving picture, by what this one took. */
+  private adaptTo(milliseconds: number): void {
+    const wanted = this.movingPoints * Math.max(0.6, Math.min(1.25, MOVING_MS / milliseconds));
+    this.movingPoints = Math.max(MOVING_POINTS.least, Math.min(MOVING_POINTS.most, wanted));
+  }
+
+  private reply<Q extends Question>(question: Q, about: unknown): Promise<unknown> {
+    const replies: { [K in Question]: (ask: ViewerQuestions[K]['ask']) => unknown } = {
+      pick: (ask) => this.pick(ask),
+      details: ({ point }) => this.details(point),
+      preview: async ({ preview }) => {
+        if (!preview) this.preview.clear();
+        const answer = preview && (await this.preview.run(preview, this.clouds));
+        this.redrawAll();
+        return answer;
+      },
+      spread: () => this.spread(),
+      contours: (ask) => this.contoursOf(ask),
+      tinted: () => this.tinted && spreadOfValues(this.tinted),
+      profile: ({ line }) => this.grid && profileOver(this.grid, line),
+      surfaceAt: ({ at, from }) => this.grid && surfaceAt(this.grid, at, from, this.origin[2]),
+      area: ({ corners, level }) => {
+        if (!this.grid) return undefined;
+        const outline = new Outline(corners);
+        return areaOver(this.grid, corners, (x, y) => outline.contains(x, y), level - this.origin[2]);
+      },
+    };
+    return Promise.resolve()
+      .then(() => replies[question](about as never))
+      .catch(() => undefined);
+  }
+
+  /** Quick contours of what is on the screen: the surface as it is drawn, in the window alone. */
+  private async contoursOf({
+    interval,
+    base,
+    indexEvery,
+    window,
+  }: ViewerQuestions['contours']['ask']): Promise<ViewerQuestions['contours']['answer']> {
+    const raster = this.gridUrl === undefined ? undefined : await this.raster(this.gridUrl);
+    if (!raster) return undefined;
+    const part = windowOf(raster.values, raster.place, window);
+    const set = traceGrid(part.values, part.place, { interval, base, indexEvery, minimumLength: 0 });
+    const { index, between } = contourSegments(set, this.origin, Infinity);
+    return { index, between, lines: set.level.length };
+  }
+
+  private pick({ view, column, row }: ViewerQuestions['pick']['ask']): PickedPoint | undefined {
+    const frame = this.views.get(view)?.frame;
+    const found = frame && pickPoint(frame, Math.floor(column), Math.floor(row), 5);
+    const cached = found && this.cache.at(found.slot);
+    return cached && exactPoint(cached, found.index);
+  }
+
+  private async details({ nodeId, index }: PickedPoint): Promise<PointDetails | undefined> {
+    const cached = this.cache.get(nodeId);
+    if (!cached) return undefined;
+    const { columns } = cached.cloud;
+    await Promise.all(columns.map((key) => this.cache.fetchColumn(cached, key)));
+    const of = <T>(key: ColumnKey, read: (bytes: ArrayBuffer) => T): T | undefined => {
+      const bytes = columns.includes(key) ? cached.columns.get(key) : undefined;
+      return bytes && read(bytes);
+    };
+    const returns = of('returns', (bytes) => new Uint8Array(bytes)[index]!);
+    const { count } = cached.node;
+    const details = {
+      flags: cached.flags[index]!,
+      intensity: of('intensity', (bytes) => new Uint16Array(bytes)[index]!),
+      returnNumber: returns && returns & 15,
+      returns: returns && returns >> 4,
+      scanAngle: of('scanAngle', (bytes) => new Int16Array(bytes)[index]! * SCAN_ANGLE_STEP),
+      strip: of('pointSourceId', (bytes) => new Uint16Array(bytes)[index]!),
+      gpsTime: of('gpsTime', (bytes) => new Float64Array(bytes)[index]!),
+      confidence: of('confidence', (bytes) => new Float32Array(bytes)[index]!),
+      rgb: of('colour', (bytes) => {
+        const bands = new Uint16Array(bytes);
+        return [0, 1, 2].map((band) => bands[band * count + index]! >> 8);
+      }),
+    };
+    return Object.fromEntries(
+      Object.entries(details).filter(([, value]) => value !== undefined),
+    ) as unknown as PointDetails;
+  }
+
+  /** How the values are spread over the nodes that the last pictures drew. */
+  private spread(): ViewerQuestions['spread']['answer'] {
+    const mode = this.style?.mode;
+    if (!mode || !isRamped(mode)) return undefined;
+    const parts: Float64Array[] = [];
+    for (const cached of this.cache.all()) {
+      if (cached.drawnAt < this.drawCount - 6 || (columnFor(mode) && missingColumn(cached, mode))) continue;
+      if (cached.values?.mode !== mode || cached.values.grid !== this.grid)
+        cached.values = { mode, grid: this.grid, of: valuesOf(mode, cached, this.grid) };
+      parts.push(cached.values.of);
+    }
+    return spreadOf(mode, parts);
+  }
+}
+
+/** The matrix for coordinates about a node's centre, in doubles: what is left is small enough for single floats. */
+function atCentre(matrix: Matrix, [x, y, z]: readonly [number, number, number]): Float64Array {
+  const out = Float64Array.from(matrix as ArrayLike<number>);
+  for (let row = 0; row < 4; row++)
+    out[12 + row] = matrix[row]! * x + matrix[4 + row]! * y + matrix[8 + row]! * z + matrix[12 + row]!;
+  return out;
+}
+
+/** Large enough that neighbouring points of the full cloud touch, within reason. */
+function pointSize(matrix: Matrix, width: number, spacing: number): number {
+  const isPerspective = matrix[3] !== 0 || matrix[7] !== 0 || matrix[11] !== 0;
+  if (isPerspective) return 2;
+  const pixels = ((Math.hypot(matrix[0]!, matrix[4]!, matrix[8]!) * width) / 2) * spacing;
+  return Math.max(2, Math.min(5, Math.ceil(pixels)));
+}
+
+/** A level sheet where there are values. */
+function levelled(values: Float32Array, level: number): Float32Array {
+  return values.map((value) => (Number.isNaN(value) ? NaN : level));
+}
+
+/** A turn of the event loop, so that waiting messages are taken; a timer would cost milliseconds. */
+const channel = new MessageChannel();
+const waiting: (() => void)[] = [];
+channel.port1.onmessage = () => waiting.shift()?.();
+function nextTurn(): Promise<void> {
+  return new Promise((resolve) => {
+    waiting.push(resolve);
+    channel.port2.postMessage(undefined);
+  });
+}

@@ -1,0 +1,143 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { toObservable, toSignal } from '@angular/core/rxjs-interop';
+import { GROUND } from '@pampero/core/cloud';
+import { transferClasses, findBridges, findGround, findObjects, findWater } from '@pampero/contract';
+import { catchError, of, switchMap } from 'rxjs';
+import { ApiClient } from '../../api/api-client';
+import { GroundPreviewComponent } from './ground-preview.component';
+import { ObjectListComponent } from './object-list.component';
+import { SuspectQueueComponent } from './suspect-queue.component';
+import { formatCount, formatNumber } from '@pampero/core/wording';
+import { formatShare, shortUnit } from '../../shared/format';
+import { JobStore } from '../../state/job-store';
+import { OperationFormComponent } from '../../sheets/operation-form.component';
+import { SheetPartComponent } from '../../sheets/sheet-part.component';
+
+/** Classify: what is ground, and what stands on it. */
+@Component({
+  selector: 'pam-classify-sheet',
+  imports: [
+    SuspectQueueComponent,
+    GroundPreviewComponent,
+    ObjectListComponent,
+    OperationFormComponent,
+    SheetPartComponent,
+  ],
+  template: `
+    <div class="figures">
+      <div>
+        <span class="num" data-testid="ground-share">{{ figures().share }}</span><span>is ground</span>
+      </div>
+      <div>
+        <span class="num">{{ figures().density }}</span><span>ground pts/{{ figures().unit }}²</span>
+      </div>
+      <div>
+        <span class="num">{{ figures().unclassified }}</span><span>unclassified</span>
+      </div>
+    </div>
+    @if (hasGround()) {
+      <pam-sheet-part heading="Where ground may be wrong" name="doubts" [open]="true">
+        <pam-suspect-queue />
+      </pam-sheet-part>
+    }
+    <pam-sheet-part heading="Ground" name="ground" [open]="true">
+      <p class="soft">{{ operation.does }}</p>
+      <pam-operation-form
+        [operation]="operation"
+        [subject]="subject()"
+        [blocked]="blocked()"
+        [proposed]="proposed()"
+        (changed)="values.set($event)"
+      >
+        @if (proposal(); as p) {
+          <details class="why" data-testid="ground-reasons">
+            <summary>Why these settings</summary>
+            <ul>
+              @for (reason of p.reasons; track reason) {
+                <li>{{ reason }}</li>
+              }
+            </ul>
+          </details>
+        }
+      </pam-operation-form>
+      @if (store.clouds().length > 0) {
+        <pam-ground-preview [values]="values()" />
+      }
+    </pam-sheet-part>
+    <pam-sheet-part heading="Water" name="water">
+      <p class="soft">{{ water.does }}</p>
+      <pam-operation-form [operation]="water" [blocked]="objectsBlocked()" />
+    </pam-sheet-part>
+    <pam-sheet-part heading="Bridges" name="bridges">
+      <p class="soft">{{ bridges.does }}</p>
+      <pam-operation-form [operation]="bridges" [blocked]="objectsBlocked()" />
+    </pam-sheet-part>
+    <pam-sheet-part heading="Objects" name="objects" [open]="hasGround()">
+      <p class="soft">{{ objects.does }}</p>
+      <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
+    </pam-sheet-part>
+    @if (hasGround()) {
+      <pam-sheet-part heading="List of objects" name="object-list" [open]="true">
+        <pam-object-list />
+      </pam-sheet-part>
+    }
+    @if (store.clouds().length > 1) {
+      <pam-sheet-part heading="Transfer classes" name="transfer">
+        <p class="soft">{{ transfer.does }}</p>
+        <pam-operation-form [operation]="transfer" />
+      </pam-sheet-part>
+    }
+  `,
+  styleUrl: '../../sheets/sheet.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class ClassifySheetComponent {
+  protected readonly store = inject(JobStore);
+  protected readonly values = signal<Record<string, unknown>>({});
+  private readonly api = inject(ApiClient);
+  protected readonly operation = findGround;
+  protected readonly objects = findObjects;
+  protected readonly water = findWater;
+  protected readonly bridges = findBridges;
+  protected readonly transfer = transferClasses;
+  protected readonly hasGround = computed(() => this.store.classCounts().has(GROUND));
+  protected readonly objectsBlocked = computed(
+    () => this.blocked() || (this.hasGround() ? '' : 'Find ground first: heights are measured from it.'),
+  );
+  private readonly newestCloud = computed(() => this.store.clouds().at(-1)?.id);
+  /** What the newest cloud tells of itself. */
+  protected readonly proposal = toSignal(
+    toObservable(this.newestCloud).pipe(
+      switchMap((cloudId) =>
+        cloudId === undefined
+          ? of(undefined)
+          : this.api.call('proposeGround', { params: { jobId: this.store.jobId(), cloudId } }).pipe(catchError(() => of(undefined))),
+      ),
+    ),
+  );
+  protected readonly proposed = computed(() => {
+    const proposal = this.proposal();
+    return proposal && { label: 'Proposed for this cloud', values: proposal.parameters };
+  });
+  protected readonly subject = computed(() =>
+    this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : '',
+  );
+  protected readonly blocked = computed(() =>
+    this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : '',
+  );
+
+  protected readonly figures = computed(() => {
+    const of = (code: number): number => this.store.classCounts().get(code) ?? 0;
+    const total = this.store.totalPoints();
+    const area = this.store
+      .clouds()
+      .reduce((sum, { bounds: { min, max } }) => sum + (max[0] - min[0]) * (max[1] - min[1]), 0);
+    const ground = of(GROUND);
+    return {
+      share: total > 0 ? formatShare(ground / total) : '–',
+      density: ground > 0 ? formatNumber(ground / area, 1) : '–',
+      unit: shortUnit(this.store.unit()),
+      unclassified: total > 0 ? formatShare((of(0) + of(1)) / total) : '–',
+    };
+  });
+}

@@ -1,0 +1,23 @@
+import { layerKey } from '../../state/layer-store';
+import type { Shown, StageHome } from '../stage-home';
+import { SuspectStore } from './suspect-store';
+
+/** What was classed is looked at by class, in the clouds. */
+function showClasses({ store, layers, look }: Shown): void {
+  look.mode.set('class');
+  layers.showing.set('points');
+  for (const { id } of store.clouds()) layers.setShown(layerKey('cloud', id), true);
+}
+
+export const classify: StageHome = {
+  id: 'classify',
+  sheet: () => import('./classify-sheet.component').then((m) => m.ClassifySheetComponent),
+  services: [SuspectStore],
+  shows: {
+    'find-ground': showClasses,
+    'find-objects': showClasses,
+    'find-water': showClasses,
+    'find-bridges': showClasses,
+    'transfer-classes': showClasses,
+  },
+};

@@ -1,0 +1,248 @@
+import { computed, effect, inject, Injectable, signal } from '@angular/core';
+import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
+import type { GroundDoubtResource } from '@pampero/contract';
+import { GROUND } from '@pampero/core/cloud';
+import { metresPer } from '@pampero/core/geodesy';
+import type { Selection, Shape } from '@pampero/core/selection';
+import { catchError, EMPTY, finalize, switchMap } from 'rxjs';
+import { pointsOf } from '../../shared/bits';
+import { ApiClient, asJson } from '../../api/api-client';
+import { PlanMarks, type PlanMark } from '../../viewer/plan-marks';
+import { ViewCameras } from '../../viewer/view-cameras';
+import { JobStore } from '../../state/job-store';
+import { ViewStore } from '../../state/view-store';
+
+export interface SuspectRow extends GroundDoubtResource {
+  /** Found right, set right, or yet to be looked at. */
+  readonly state: 'open' | 'accepted' | 'fixed';
+}
+
+/** What one key does about a place of each kind. */
+export const FIXES: Readonly<Record<GroundDoubtResource['kind'], string>> = {
+  spike: 'Take out of ground',
+  roof: 'Take out of ground',
+  thin: 'Take out of ground',
+  pit: 'Set class low point',
+  hole: 'Find ground there again',
+  step: 'Take upper side out of ground',
+};
+
+/** Where the ground is most likely wrong, walked one by one. */
+@Injectable()
+export class SuspectStore {
+  private readonly api = inject(ApiClient);
+  private readonly store = inject(JobStore);
+  private readonly views = inject(ViewStore);
+  private readonly cameras = inject(ViewCameras);
+  private readonly marks = inject(PlanMarks);
+
+  private readonly found = signal<readonly GroundDoubtResource[] | undefined>(undefined);
+  private readonly fixed = signal<ReadonlySet<string>>(new Set());
+  private readonly justAccepted = signal<ReadonlySet<string>>(new Set());
+  /** Whether the queue is on the screen: elsewhere its places are not marked. */
+  readonly isOpen = signal(false);
+  readonly isLooking = signal(false);
+  readonly problem = signal<string | undefined>(undefined);
+  readonly currentKey = signal<string | undefined>(undefined);
+  /** The ground has changed since the search. */
+  readonly isOld = signal(false);
+  private cloudId = 0;
+
+  private readonly accepted = computed(
+    () => new Set(this.store.pins().flatMap(({ kind, name }) => (kind === 'accepted' ? [name] : []))),
+  );
+  readonly rows = computed<readonly SuspectRow[] | undefined>(() =>
+    this.found()?.map((suspect) => ({
+      ...suspect,
+      state: this.fixed().has(suspect.key)
+        ? 'fixed'
+        : this.accepted().has(suspect.key) || this.justAccepted().has(suspect.key)
+          ? 'accepted'
+          : 'open',
+    })),
+  );
+  readonly open = computed(() => this.rows()?.filter(({ state }) => state === 'open').length ?? 0);
+  readonly current = computed(() => this.rows()?.find(({ key }) => key === this.currentKey()));
+  readonly currentNumber = computed(() => (this.rows()?.findIndex(({ key }) => key === this.currentKey()) ?? -1) + 1);
+
+  constructor() {
+    effect(() => {
+      const current = this.currentKey();
+      const rows = this.isOpen() ? (this.rows() ?? []) : [];
+      this.marks.set(
+        'suspects',
+        rows.flatMap(({ key, easting, northing, outline, state }): PlanMark[] => {
+          if (key === current) return [{ key, kind: 'area', easting, northing, outline }];
+          return state === 'open' ? [{ key, kind: 'dot', easting, northing }] : [];
+        }),
+      );
+    });
+    this.store.ended$.pipe(takeUntilDestroyed()).subscribe((run) => {
+      if (run.state !== 'done' || !this.found()) return;
+      if (run.operation === 'find-ground') this.search();
+      else if (run.operation !== 'set-class' || !this.isFixing) this.isOld.set(true);
+      this.isFixing = false;
+    });
+  }
+  private isFixing = false;
+
+  search(): void {
+    const cloud = this.store.clouds().at(-1);
+    if (!cloud || this.isLooking()) return;
+    this.cloudId = cloud.id;
+    this.isLooking.set(true);
+    this.problem.set(undefined);
+    this.api
+      .call('lookForDoubts', { params: { jobId: this.store.jobId(), cloudId: cloud.id } })
+      .pipe(
+        catchError((error: unknown) => {
+          this.problem.set(error instanceof Error ? error.message : String(error));
+          return EMPTY;
+        }),
+        finalize(() => this.isLooking.set(false)),
+      )
+      .subscribe((suspects) => {
+        this.found.set(suspects);
+        this.fixed.set(new Set());
+        this.isOld.set(false);
+        this.currentKey.set(undefined);
+        this.go(1);
+      });
+  }
+
+  /** To the next open place, or back to the one before. */
+  go(by: 1 | -1): void {
+    const rows = this.rows();
+    if (!rows || rows.length === 0) return;
+    const from = rows.findIndex(({ key }) => key === this.currentKey());
+    const start = from < 0 ? (by > 0 ? -1 : rows.length) : from;
+    for (let k = 1; k <= rows.length; k++) {
+      const row = rows[(start + by * k + rows.length * 2) % rows.length]!;
+      if (row.state !== 'open') continue;
+      this.show(row);
+      return;
+    }
+    this.store.say('All areas have been looked at.');
+  }
+
+  show(suspect: GroundDoubtResource): void {
+    this.currentKey.set(suspect.key);
+    const metre = 1 / metresPer(this.store.unit());
+    const length = Math.min(140 * metre, Math.max(24 * metre, 3.5 * suspect.width));
+    this.views.sectionDepth.set(Math.min(6 * metre, Math.max(2 * metre, suspect.width / 2)));
+    this.views.section.set({
+      a: [suspect.easting - length / 2, suspect.northing],
+      b: [suspect.easting + length / 2, suspect.northing],
+    });
+    this.cameras.reframeSection();
+    this.cameras.lookClose([suspect.easting, suspect.northing, suspect.elevation], length * 1.5);
+  }
+
+  /** It is right as it is. */
+  accept(): void {
+    const suspect = this.current();
+    if (!suspect) return;
+    if (suspect.state === 'open') this.store.pin({ kind: 'accepted', name: suspect.key, cloudId: this.cloudId }, '');
+    // The pin comes back from the server; the walk does not wait for it.
+    this.justAccepted.update((keys) => new Set([...keys, suspect.key]));
+    this.go(1);
+  }
+
+  fix(): void {
+    const suspect = this.current();
+    if (!suspect || suspect.state !== 'open') return;
+    if (suspect.kind === 'hole') this.lookAgain(suspect);
+    else this.setClass(suspect, this.stepsFor(suspect), suspect.kind === 'pit' ? 7 : 1);
+  }
+
+  private setClass(suspect: GroundDoubtResource, steps: Selection, classCode: number): void {
+    this.isFixing = true;
+    this.store.start('set-class', { selection: asJson(steps), classCode }, ({ problem }) =>
+      this.store.say(problem.detail),
+    );
+    this.fixed.update((keys) => new Set([...keys, suspect.key]));
+    this.go(1);
+  }
+
+  /**
+   * A hole is often the top of something taken for a building, or ground rougher than the rest: it is looked for again there, with
+   * buildings no larger than half the hole and twice the tolerance.
+   */
+  private lookAgain(suspect: GroundDoubtResource): void {
+    const jobId = this.store.jobId();
+    const cloudId = this.cloudId;
+    const [east, north] = [suspect.outline.map(([e]) => e), suspect.outline.map(([, n]) => n)];
+    const window = {
+      west: Math.min(...east),
+      south: Math.min(...north),
+      east: Math.max(...east),
+      north: Math.max(...north),
+    };
+    this.api
+      .call('proposeGround', { params: { jobId, cloudId } })
+      .pipe(
+        switchMap(({ parameters }) =>
+          this.api.call('previewGround', {
+            params: { jobId, cloudId },
+            body: {
+              window,
+              parameters: {
+                ...parameters,
+                largestBuilding: Math.max(2 / metresPer(this.store.unit()), suspect.size / 2),
+                tolerance: 2 * Number(parameters['tolerance']),
+              },
+            },
+          }),
+        ),
+        catchError((error: unknown) => {
+          this.store.say(error instanceof Error ? error.message : String(error));
+          return EMPTY;
+        }),
+      )
+      .subscribe((preview) => {
+        if (preview.gained === 0) {
+          this.store.say('No point lies low enough there to be ground. Accepted, it stays a hole: nothing is made up.');
+          return;
+        }
+        const visible = this.visible();
+        this.setClass(
+          suspect,
+          [
+            { how: 'add', shape: pointsOf(preview), visible },
+            // Ground that the looser settings would give up stays.
+            { how: 'take', shape: { kind: 'classes', classes: [GROUND, 7, 18] }, visible },
+          ],
+          GROUND,
+        );
+      });
+  }
+
+  private visible(): Selection[number]['visible'] {
+    return { hiddenClasses: [], withWithheld: false, clouds: [this.cloudId] };
+  }
+
+  /** The ground points that are in suspect. */
+  private stepsFor({ kind, outline, elevation, size }: GroundDoubtResource): Selection {
+    const visible = this.visible();
+    const keep = (shape: Shape): Selection[number] => ({ how: 'keep', shape, visible });
+    const within: Selection = [{ how: 'add', shape: { kind: 'boundary', corners: outline, buffer: 0 }, visible }];
+    const ground = keep({ kind: 'classes', classes: [GROUND] });
+    const heights = (from: number | undefined, to: number | undefined): Selection[number] =>
+      keep({
+        kind: 'range',
+        attribute: 'elevation',
+        ...(from !== undefined && { from }),
+        ...(to !== undefined && { to }),
+      });
+    switch (kind) {
+      case 'spike':
+        return [...within, ground, heights(elevation - size / 2, undefined)];
+      case 'step':
+        return [...within, ground, heights(elevation, undefined)];
+      case 'pit':
+        return [...within, ground, heights(undefined, elevation + size / 2)];
+      default:
+        return [...within, ground];
+    }
+  }
+}

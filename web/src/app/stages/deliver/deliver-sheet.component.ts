@@ -1,0 +1,118 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
+import { MatIconModule } from '@angular/material/icon';
+import { describeProduct, formatsOf, PRODUCT_KINDS, type Cloud } from '@pampero/contract';
+import { formatCount } from '@pampero/core/wording';
+import { urlOf } from '../../api/api-client';
+import { JobStore } from '../../state/job-store';
+import { ExportPointsDialogComponent, type ExportPointsData } from './export-points-dialog.component';
+
+interface Export {
+  readonly id: string;
+  readonly what: string;
+  readonly detail: string;
+  readonly formats: readonly { readonly name: string; readonly url: string; readonly testId: string }[];
+  readonly staleBecause: string | undefined;
+  /** Set where more can be chosen than the format. */
+  readonly cloud?: Cloud;
+}
+
+/** Deliver: what leaves the job, and in which form. */
+@Component({
+  selector: 'pam-deliver-sheet',
+  imports: [MatButtonModule, MatIconModule],
+  template: `
+    @if (hasStale()) {
+      <div class="notice">
+        Some of this is stale: what it was made from has changed since.
+        <button mat-button data-testid="rebuild-here" (click)="store.rebuild()">Rebuild all</button>
+      </div>
+    }
+    @for (row of exports(); track row.id) {
+      <div class="export">
+        <span
+          >{{ row.what }}<small>{{ row.detail }}</small>
+          @if (row.staleBecause; as because) {
+            <small class="stale">Stale. {{ because }}</small>
+          }
+        </span>
+        <span class="act">
+          @for (format of row.formats; track format.name) {
+            <a mat-stroked-button [href]="format.url" download [attr.data-testid]="format.testId"
+              ><mat-icon svgIcon="download" />{{ format.name }}</a
+            >
+          }
+          @if (row.cloud; as cloud) {
+            <button mat-stroked-button (click)="choose(cloud)" data-testid="export-choose">
+              Other formats, some points …
+            </button>
+          }
+        </span>
+      </div>
+    } @empty {
+      <p class="soft">Nothing to hand over yet: import a cloud in Intake.</p>
+    }
+    <h3>The whole job</h3>
+    <div class="export">
+      <span
+        >One file with everything<small
+          >Clouds, classes, surfaces, contours and the field book. Restore it on the Jobs page.</small
+        ></span
+      >
+      <span class="act"
+        ><a mat-stroked-button [href]="jobUrl()" download data-testid="download-job"
+          ><mat-icon svgIcon="download" />Job</a
+        ></span
+      >
+    </div>
+  `,
+  styleUrl: '../../sheets/sheet.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class DeliverSheetComponent {
+  protected readonly store = inject(JobStore);
+  private readonly dialog = inject(MatDialog);
+
+  protected readonly jobUrl = computed(() => urlOf('downloadJob', { params: { jobId: this.store.jobId() } }));
+  private readonly products = computed<Export[]>(() => {
+    const jobId = this.store.jobId();
+    return PRODUCT_KINDS.flatMap(({ id: kind }) =>
+      this.store.of(kind).map((product) => ({
+        id: `${kind}-${product.id}`,
+        what: product.name,
+        detail: describeProduct(product, this.store.unit()),
+        formats: formatsOf(product).map(({ id: format, label }) => ({
+          name: label,
+          url: urlOf('exportProduct', { params: { jobId, productId: product.id }, query: { format } }),
+          testId: `export-${kind}-${format}`,
+        })),
+        staleBecause: product.staleBecause,
+      })),
+    );
+  });
+  protected readonly exports = computed<Export[]>(() => [
+    ...this.store.clouds().map((cloud) => ({
+      id: `cloud-${cloud.id}`,
+      what: cloud.name,
+      detail: `Cloud, ${formatCount(cloud.pointCount)} points with their present classes`,
+      formats: (['las', 'laz'] as const).map((format) => ({
+        name: format === 'las' ? 'LAS 1.4' : 'LAZ',
+        url: urlOf('exportPoints', { params: { jobId: this.store.jobId(), cloudId: cloud.id }, query: { format } }),
+        testId: `export-${format}`,
+      })),
+      staleBecause: undefined,
+      cloud,
+    })),
+    ...this.products(),
+  ]);
+  protected readonly hasStale = computed(() => this.exports().some((row) => row.staleBecause !== undefined));
+
+  protected choose(cloud: Cloud): void {
+    this.dialog.open<ExportPointsDialogComponent, ExportPointsData>(ExportPointsDialogComponent, {
+      width: '720px',
+      maxWidth: '94vw',
+      data: { jobId: this.store.jobId(), unit: this.store.unit(), cloud },
+    });
+  }
+}

@@ -1,0 +1,72 @@
+import { computed, inject, Injectable, signal } from '@angular/core';
+import type { ProductKindId } from '@pampero/contract';
+import { JobStore } from './job-store';
+
+/** What has an eye of its own: a cloud, a product, or the notes of the job. */
+export type LayerKey = `${'cloud' | ProductKindId}-${number}` | 'notes';
+
+export function layerKey(kind: 'cloud' | ProductKindId, id: number): LayerKey {
+  return `${kind}-${id}`;
+}
+
+/** Which layers are shown, and whether Plan and Model show points or surfaces. */
+@Injectable()
+export class LayerStore {
+  private readonly store = inject(JobStore);
+
+  /** What Plan and Model show of the land; a section always shows points. */
+  readonly showing = signal<'points' | 'surface'>('points');
+  private readonly hidden = signal<ReadonlySet<LayerKey>>(new Set());
+  private readonly lookedAtGrid = signal<number | undefined>(undefined);
+
+  readonly shownClouds = computed(() => this.store.clouds().filter(({ id }) => this.isShown(layerKey('cloud', id))));
+  readonly shownLines = computed(() => this.store.lines().filter(({ id }) => this.isShown(layerKey('lines', id))));
+  readonly shownContours = computed(() =>
+    this.store.contours().filter(({ id }) => this.isShown(layerKey('contours', id))),
+  );
+  readonly shownSurfaces = computed(() =>
+    this.store.surfaces().filter(({ id }) => this.isShown(layerKey('surface', id))),
+  );
+  /** The last of them: heights are measured from it, and it is drawn over the others. */
+  readonly shownSurface = computed(() => this.shownSurfaces().at(-1));
+  /** A grid that is looked at by itself, in place of the surfaces. */
+  readonly shownGrid = computed(() => this.store.grids().find(({ id }) => id === this.lookedAtGrid()));
+  /** The surface that Plan and Model draw in place of the points. */
+  readonly drawnSurface = computed(() =>
+    this.showing() === 'surface' && !this.shownGrid() ? this.shownSurface() : undefined,
+  );
+  /** Whether a surface or a grid is drawn in place of the points. */
+  readonly isReliefDrawn = computed(
+    () => this.showing() === 'surface' && (this.shownGrid() ?? this.shownSurface()) !== undefined,
+  );
+
+  /** Shows a grid by itself; the surfaces, or the points where there is none, come back with undefined. */
+  lookAtGrid(id: number | undefined): void {
+    this.lookedAtGrid.set(id);
+    this.showing.set(id !== undefined || this.shownSurface() ? 'surface' : 'points');
+  }
+
+  /** Draws surfaces in place of the points. */
+  showSurface(): void {
+    this.lookedAtGrid.set(undefined);
+    this.showing.set('surface');
+  }
+
+  isShown(layer: LayerKey): boolean {
+    if (layer.startsWith('grid-')) return layer === layerKey('grid', this.shownGrid()?.id ?? -1);
+    return !this.hidden().has(layer);
+  }
+
+  setShown(layer: LayerKey, isShown: boolean): void {
+    if (layer.startsWith('grid-')) {
+      this.lookAtGrid(isShown ? Number(layer.slice('grid-'.length)) : undefined);
+      return;
+    }
+    // A surface that is asked for is seen: the grid steps back.
+    if (layer.startsWith('surface-') && isShown) this.lookedAtGrid.set(undefined);
+    const next = new Set(this.hidden());
+    if (isShown) next.delete(layer);
+    else next.add(layer);
+    this.hidden.set(next);
+  }
+}
