@@ -51,7 +51,9 @@ async function importCloud(server: RunningServer, count: number): Promise<string
   const job = await server.library.create({ name: 'Bench', unit: 'metre' });
   const received = server.library.scratchPath('.received');
   await writeBenchFile(received, count);
-  const run = await (await server.operations.startWithFile(job.id, 'import-cloud', { path: received, fileName: 'bench.las' }, {})).finished;
+  const run = await (
+    await server.operations.startWithFile(job.id, 'import-cloud', { path: received, fileName: 'bench.las' }, {})
+  ).finished;
   if (run.state !== 'done') throw new Error(run.outcome ?? run.state);
   return job.id;
 }

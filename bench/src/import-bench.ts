@@ -79,7 +79,9 @@ async function importFile(folder: string, path: string, fileName: string): Promi
   let peakBytes = 0;
   const watch = setInterval(() => (peakBytes = Math.max(peakBytes, process.memoryUsage().rss)), 40);
   const begun = performance.now();
-  const run = await (await server.operations.startWithFile(job.id, 'import-cloud', { path: received, fileName }, {})).finished;
+  const run = await (
+    await server.operations.startWithFile(job.id, 'import-cloud', { path: received, fileName }, {})
+  ).finished;
   const seconds = (performance.now() - begun) / 1000;
   clearInterval(watch);
   if (run.state !== 'done') throw new Error(`${fileName}: ${run.outcome ?? run.state}`);

@@ -108,7 +108,6 @@ describe('the work, from import to export', () => {
     const surface = await host.api.operate(jobId, 'build-surface', { clouds: [cloudId], name: 'Bare field' });
     const contours = await host.api.operate(jobId, 'draw-contours', { surfaceId: surface.productId, interval: 0.25 });
     expect([surface.state, contours.state]).toEqual(['done', 'done']);
-    now = await read();
     const made = () => Promise.all([host.api.made(jobId, 'surface'), host.api.made(jobId, 'contours')]);
     let [[bare], [lines]] = await made();
     expect(bare).toMatchObject({ name: 'Bare field', isStale: false });
@@ -128,11 +127,12 @@ describe('the work, from import to export', () => {
     expect((await made()).flat().map(({ isStale }) => isStale)).toEqual([false, false]);
 
     await host.api.operate(jobId, 'find-ground', { clouds: [cloudId], tolerance: '5 mm' });
-    now = await read();
     [[bare], [lines]] = await made();
-    expect([bare!.staleBecause, lines!.staleBecause]).toEqual(['Classes of strip have changed.', 'Bare field is stale.']);
+    expect([bare!.staleBecause, lines!.staleBecause]).toEqual([
+      'Classes of strip have changed.',
+      'Bare field is stale.',
+    ]);
     expect((await host.api.rebuild(jobId)).runs.map(({ state }) => state)).toEqual(['done', 'done']);
-    now = await read();
     [[bare], [lines]] = await made();
     expect(now.products).toHaveLength(2);
     expect(bare).toMatchObject({ name: 'Bare field', isStale: false });
@@ -202,11 +202,11 @@ describe('the work, from import to export', () => {
     const wrong = await host.api.import(jobId, Buffer.from('Dear surveyor, no points here.'), 'letter.txt');
     expect(wrong).toMatchObject({ state: 'failed', error: { code: 'not-this-format' } });
     const layout = {
-        delimiter: ' ',
-        hasDecimalComma: false,
-        skippedLines: 0,
-        columns: ['northing', 'easting', 'elevation'],
-      };
+      delimiter: ' ',
+      hasDecimalComma: false,
+      skippedLines: 0,
+      columns: ['northing', 'easting', 'elevation'],
+    };
     const run = await host.api.import(jobId, Buffer.from('1 2 3\n4 5 6'), 'a.txt', { layout });
     expect(run.state).toBe('done');
     expect((await host.api.read(jobId)).clouds[2]!.bounds).toEqual({ min: [2, 1, 3], max: [5, 4, 6] });
@@ -281,7 +281,10 @@ describe('the work, from import to export', () => {
 
   test('contours leave as DXF and the surface as LandXML, named after themselves', async () => {
     const { jobId, cloudId } = await jobWithField();
-    const { productId: surfaceId } = await host.api.operate(jobId, 'build-surface', { clouds: [cloudId], classes: [1] });
+    const { productId: surfaceId } = await host.api.operate(jobId, 'build-surface', {
+      clouds: [cloudId],
+      classes: [1],
+    });
     const { productId: contoursId } = await host.api.operate(jobId, 'draw-contours', { surfaceId });
     expect((await host.api.file(jobId, contoursId, 'dxf')).toString()).toMatch(/POLYLINE[\s\S]*EOF\s*$/);
     expect((await host.api.file(jobId, surfaceId, 'landxml')).toString()).toMatch(/<Surface name="Unclassified"/);
@@ -435,7 +438,12 @@ describe('bad input', () => {
 
   test('a cloud, surface, job or address that is not there is a 404 with words', async () => {
     const { id } = await host.api.newJob();
-    for (const path of [`/jobs/${id}/clouds/99`, `/jobs/${id}/products/1/file?format=landxml`, '/jobs/nowhere', '/nonsense']) {
+    for (const path of [
+      `/jobs/${id}/clouds/99`,
+      `/jobs/${id}/products/1/file?format=landxml`,
+      '/jobs/nowhere',
+      '/nonsense',
+    ]) {
       const answer = await host.api.raw(path);
       expect(answer.json(), path).toMatchObject({ status: 404, code: 'not-found' });
     }

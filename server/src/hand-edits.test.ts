@@ -292,10 +292,10 @@ describe('thinning', () => {
       differenceMap: true,
     });
     expect(key.state).toBe('done');
-    const { clouds, history, products } = await host.api.read(jobId);
-    const { facts } = products.find(({ kind }) => kind === 'grid')!;
+    const { clouds, history } = await host.api.read(jobId);
+    const { facts } = (await host.api.newest(jobId, 'grid'))!;
     expect(facts).toMatchObject({ isDifference: true });
-    const furthest = Math.max(Number(facts['highest']), -Number(facts['lowest']));
+    const furthest = Math.max(facts.highest, -facts.lowest);
     const { figures } = history.entries.find(({ operation, state }) => operation === 'thin-cloud' && state === 'done')!;
     const worst = figures.find(({ label }) => label === 'Worst')!;
     expect(Number.parseFloat(String(worst.value))).toBeLessThanOrEqual(0.05);
@@ -305,7 +305,11 @@ describe('thinning', () => {
     // What was found in the thinned cloud goes back to all the points; the kept points leave with numbers.
     const thinned = clouds[1]!.id;
     await host.api.operate(jobId, 'find-ground', { clouds: [thinned], cell: 4, tolerance: 0.2, largestBuilding: 20 });
-    const carried = await host.api.operate(jobId, 'transfer-classes', { fromId: thinned, clouds: [cloudId], distance: 3 });
+    const carried = await host.api.operate(jobId, 'transfer-classes', {
+      fromId: thinned,
+      clouds: [cloudId],
+      distance: 3,
+    });
     expect(carried.outcome).toMatch(/got the class of the nearest point/);
     const numbered = await host.api.operate(jobId, 'number-points', {
       clouds: [thinned],

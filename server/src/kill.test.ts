@@ -67,8 +67,7 @@ describe('a server killed in the middle', () => {
     const bytes = await readFile((await ensureDemoFiles(join(tmpdir(), 'pampero-demo-files'))).lidar);
     let api = await start();
     const { id: jobId } = await api.newJob('Kill');
-    const importing = () =>
-      api.startFromFile(jobId, 'import-cloud', new Uint8Array(bytes), 'demo.las');
+    const importing = () => api.startFromFile(jobId, 'import-cloud', new Uint8Array(bytes), 'demo.las');
 
     const first = await progressed(api, jobId, await importing(), 0.6);
     expect(first.state).toBe('running');

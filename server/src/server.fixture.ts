@@ -1,7 +1,16 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { endpoints, type EndpointId, type Job, type OperationId, type ProductKindId, type ProductOf, type Run, type Workbench } from '@pampero/contract';
+import {
+  endpoints,
+  type EndpointId,
+  type Job,
+  type OperationId,
+  type ProductKindId,
+  type ProductOf,
+  type Run,
+  type Workbench,
+} from '@pampero/contract';
 import { newPointBatch, type PointBatch } from '@pampero/core/cloud';
 import { bufferSink } from '@pampero/core/formats';
 import { writeLas } from '@pampero/core/formats/las';

@@ -277,13 +277,19 @@ describe('from lines to a statement', () => {
       edits: [{ kind: 'drop', place: [E - 500, N] }],
     });
     expect(refused).toMatchObject({ state: 'failed', error: { code: 'beside-surface' } });
-    for (let i = 0; i < 12 && (await host.api.newest(jobId, 'surface')).id !== surfaceId; i++) await host.api.undo(jobId);
+    for (let i = 0; i < 12 && (await host.api.newest(jobId, 'surface')).id !== surfaceId; i++)
+      await host.api.undo(jobId);
     expect(await host.api.newest(jobId, 'surface')).toMatchObject({ id: surfaceId });
   });
 
   test('a profile is cut through the surface, with its list; a difference of two surfaces is a grid', async () => {
     const line = [[E + 10, N + 20], [E + 50, N + 20]] as [number, number][]; // prettier-ignore
-    const run = await host.api.operate(jobId, 'draw-profile', { surfaceIds: [surfaceId], line, clouds: [cloudId], depth: 1 });
+    const run = await host.api.operate(jobId, 'draw-profile', {
+      surfaceIds: [surfaceId],
+      line,
+      clouds: [cloudId],
+      depth: 1,
+    });
     expect(run.state).toBe('done');
     const profile = profileSchema.parse(JSON.parse((await host.api.shown(jobId, run.productId)).toString()));
     expect(profile.surfaces[0]!.station.at(-1)).toBeCloseTo(40, 6);
@@ -295,7 +301,11 @@ describe('from lines to a statement', () => {
       surfaceId,
       edits: [{ kind: 'add', place: [E + 40, N + 40], elevation: 33 }],
     });
-    const whole = await host.api.operate(jobId, 'build-surface', { clouds: [cloudId], classes: [2], name: 'All of it' });
+    const whole = await host.api.operate(jobId, 'build-surface', {
+      clouds: [cloudId],
+      classes: [2],
+      name: 'All of it',
+    });
     const made = await host.api.operate(jobId, 'make-grid', {
       method: 'difference',
       surfaceId: productId,
@@ -309,7 +319,8 @@ describe('from lines to a statement', () => {
     const shown = await host.api.shown(jobId, grid.id);
     expect((unpackArrays(shown).arrays['elevation'] as Float32Array).length).toBeGreaterThan(1000);
     expect((await host.api.file(jobId, grid.id, 'tint')).toString('latin1', 0, 2)).toBe('II');
-    for (let i = 0; i < 12 && (await host.api.newest(jobId, 'surface')).id !== surfaceId; i++) await host.api.undo(jobId);
+    for (let i = 0; i < 12 && (await host.api.newest(jobId, 'surface')).id !== surfaceId; i++)
+      await host.api.undo(jobId);
   });
 
   test('what is asked for while it is being taken back is still read; what never was is not', async () => {
@@ -326,8 +337,7 @@ describe('from lines to a statement', () => {
       surfaceId,
       edits: [{ kind: 'add', place: [E + 31.3, N + 22.7], elevation: 36 }],
     });
-    const grid = async (id: number | undefined, query = '') =>
-      unpackArrays(await host.api.shown(jobId, id, query));
+    const grid = async (id: number | undefined, query = '') => unpackArrays(await host.api.shown(jobId, id, query));
     const [before, after] = [await grid(surfaceId), await grid(productId)];
     const sent = await grid(productId, `?since=${surfaceId}`);
     const { part, columns } = sent.facts as { part: GridPart; columns: number };

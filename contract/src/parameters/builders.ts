@@ -83,7 +83,12 @@ export const productName = (help: string) =>
     .optional()
     .meta(meta({ label: 'Name', help, quantity: 'name' }));
 
-export const words = ({ default: usual, max = 120, ...facts }: ParameterMeta & { readonly default: string; readonly max?: number }) => // prettier-ignore
+export const words = ({
+  default: usual,
+  max = 120,
+  ...facts
+}: ParameterMeta & { readonly default: string; readonly max?: number }) =>
+  // prettier-ignore
   z
     .string()
     .trim()

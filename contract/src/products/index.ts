@@ -69,11 +69,11 @@ export function isKind<K extends ProductKindId>(kind: K): (product: Product) => 
   return (product): product is ProductOf<K> & Product => product.kind === kind;
 }
 
-export function formatsOf(product: Product): readonly FileFormat[] {
+export function formatsOf(product: Pick<Product, 'kind'>): readonly FileFormat[] {
   return kindById(product.kind)?.formats ?? [];
 }
 
-export function describeProduct(product: Product, unit: LengthUnit): string {
+export function describeProduct(product: Pick<Product, 'kind' | 'facts'>, unit: LengthUnit): string {
   return kindById(product.kind)?.describe(product.facts, unit) ?? '';
 }
 

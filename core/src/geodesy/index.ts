@@ -1,4 +1,4 @@
-export { readTypedNumber, typedNumberFault } from './typed-number.js';
+export { readFigure, readTypedNumber, typedNumberFault } from './typed-number.js';
 export type { TypedNumber } from './typed-number.js';
 export { lengthUnits, metresPer, parseLength, readLength, unitForEpsg, unitFromName } from './units.js';
 export type { LengthUnit } from './units.js';

@@ -38,7 +38,9 @@ describe('a figure as typed', () => {
     ['1234,567', 1234.567],
     ['12,34', 12.34],
     ['1,2345', 1.2345],
-  ])('a comma that can be nothing else is a decimal sign: %s is %d', (text, value) => expect(valueOf(text)).toBe(value));
+  ])('a comma that can be nothing else is a decimal sign: %s is %d', (text, value) =>
+    expect(valueOf(text)).toBe(value),
+  );
 
   test.each([
     ['1,234', 1234, 1.234],
@@ -82,7 +84,9 @@ describe('a length as typed', () => {
 
   test('a figure that can be read in two ways is asked about, with its unit', () => {
     expect(parseLength('1,250 m', 'metre')).toBeUndefined();
-    expect(readLength('1,250 m', 'metre')).toEqual({ fault: '“1,250” can be 1250 or 1.25. Write it one of these ways.' });
+    expect(readLength('1,250 m', 'metre')).toEqual({
+      fault: '“1,250” can be 1250 or 1.25. Write it one of these ways.',
+    });
   });
 
   test('a unit nobody knows is named', () => {

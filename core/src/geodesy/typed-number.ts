@@ -44,6 +44,12 @@ export function readTypedNumber(text: string): TypedNumber {
   return valueOf(digits.replace(',', '.'), sign, exponent);
 }
 
+/** As {@link readTypedNumber}, with a sentence for the field in which the figure was typed where it cannot be read. */
+export function readFigure(text: string): { readonly value: number } | { readonly fault: string } {
+  const read = readTypedNumber(text);
+  return 'value' in read ? read : { fault: typedNumberFault(text)! };
+}
+
 /** A sentence for the field in which the figure was typed; undefined where it can be read. */
 export function typedNumberFault(text: string): string | undefined {
   const read = readTypedNumber(text);

@@ -2,7 +2,16 @@ import type { RasterFrame } from '../raster/index.js';
 import { describe, expect, test } from 'vitest';
 import type { PointBatch } from '../cloud/index.js';
 import { seededRandom } from '../task/index.js';
-import { addLowestPoints, classifyAgainstSurface, clothDefaults, mergeLowestRaster, newLowestRaster, rejectLowOutliers, settleCloth, type ClothOptions } from './index.js';
+import {
+  addLowestPoints,
+  classifyAgainstSurface,
+  clothDefaults,
+  mergeLowestRaster,
+  newLowestRaster,
+  rejectLowOutliers,
+  settleCloth,
+  type ClothOptions,
+} from './index.js';
 
 type Points = Pick<PointBatch, 'count' | 'x' | 'y' | 'z' | 'classification' | 'flags' | 'returns'>;
 

@@ -8,7 +8,10 @@ export interface RasterFrame {
 }
 
 /** Where the first cell of a part lies in the whole; both on the same cells. */
-export function placeOfPart(whole: RasterFrame, part: Pick<RasterFrame, 'east' | 'north'>): { column: number; row: number } {
+export function placeOfPart(
+  whole: RasterFrame,
+  part: Pick<RasterFrame, 'east' | 'north'>,
+): { column: number; row: number } {
   return {
     column: Math.round((part.east - whole.east) / whole.cell),
     row: Math.round((part.north - whole.north) / whole.cell),
@@ -16,11 +19,7 @@ export function placeOfPart(whole: RasterFrame, part: Pick<RasterFrame, 'east' |
 }
 
 /** Walks the cells that a part shares with the whole: `at` in the whole, `from` in the part. */
-export function eachSharedCell(
-  whole: RasterFrame,
-  part: RasterFrame,
-  visit: (at: number, from: number) => void,
-): void {
+export function eachSharedCell(whole: RasterFrame, part: RasterFrame, visit: (at: number, from: number) => void): void {
   const { column, row } = placeOfPart(whole, part);
   for (let r = 0, from = 0; r < part.rows; r++)
     for (let c = 0, at = (row + r) * whole.columns + column; c < part.columns; c++, from++, at++) visit(at, from);

@@ -155,7 +155,7 @@ describe('a TIN', () => {
     const columns = [0, 1].map((k) => Float64Array.from(sites, (s) => s[k]!)) as [Float64Array, Float64Array];
     const { tin, report } = triangulate(...columns, new Float64Array(sites.length), { maximumEdge: 1.5 });
     expect(report.facetsLeftOut).toBeGreaterThan(0);
-    expect(tinFacts(tin).maximumEdge).toBeLessThanOrEqual(1.5);
+    expect(tinFacts(tin).longestEdge).toBeLessThanOrEqual(1.5);
     // The foot, 20 x 1, two arms of 2 x 9, and half a square in each inner corner.
     expect(tinFacts(tin).areaInPlan).toBeCloseTo(20 + 2 * 2 * 9 + 2 * 0.5, 6);
   });

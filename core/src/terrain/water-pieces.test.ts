@@ -85,7 +85,11 @@ describe('a pond with an island', () => {
 
 test('two ponds are two pieces, each with a level of its own; a puddle is none', () => {
   const at = (e: number, n: number, size: number, z: number): number[][] =>
-    Array.from({ length: size * size * 4 }, (_, i) => [e + (i % (2 * size)) / 2, n + Math.floor(i / (2 * size)) / 2, z]);
+    Array.from({ length: size * size * 4 }, (_, i) => [
+      e + (i % (2 * size)) / 2,
+      n + Math.floor(i / (2 * size)) / 2,
+      z,
+    ]);
   const water = columns([...at(0, 0, 8, 3), ...at(40, 0, 6, 5), ...at(80, 80, 2, 9)]);
   const land = columns(
     Array.from({ length: 110 * 110 }, (_, i) => [i % 110, Math.floor(i / 110), 12]).filter(

@@ -203,7 +203,8 @@ function byCell(
   const cells = Float64Array.from({ length: count }, (_, i) => cellOf(i));
   // By cell, then by height, then by priority and place.
   const order = Uint32Array.from({ length: count }, (_, i) => i).sort(
-    (a, b) => cells[a]! - cells[b]! || z[a]! - z[b]! || priorities[a]! - priorities[b]! || x[a]! - x[b]! || y[a]! - y[b]!,
+    (a, b) =>
+      cells[a]! - cells[b]! || z[a]! - z[b]! || priorities[a]! - priorities[b]! || x[a]! - x[b]! || y[a]! - y[b]!,
   );
   for (let start = 0; start < count;) {
     let end = start + 1;

@@ -32,8 +32,7 @@ export async function sendProduct(
 ): Promise<void> {
   const format = formatsOf(product).find(({ id }) => id === formatId);
   const writers = catalogue.get(product.kind)?.writers as
-    | Record<string, (site: ExportSite, product: Product) => Promise<WrittenFile>>
-    | undefined;
+    Record<string, (site: ExportSite, product: Product) => Promise<WrittenFile>> | undefined;
   const write = writers?.[formatId];
   if (!format || !write)
     throw new JobError('no-such-format', {

@@ -38,7 +38,5 @@ export function reachesInto(
   { west, south, east, north }: { west: number; south: number; east: number; north: number },
   margin = 0,
 ): boolean {
-  return (
-    max[0] >= west - margin && min[0] <= east + margin && max[1] >= south - margin && min[1] <= north + margin
-  );
+  return max[0] >= west - margin && min[0] <= east + margin && max[1] >= south - margin && min[1] <= north + margin;
 }

@@ -30,14 +30,20 @@ export type ShownProduct =
 export interface ProductHome<K extends ProductKindId = ProductKindId> {
   readonly kind: K;
   /** Missing where there is nothing to show but its facts. */
-  readonly shown?: (models: Models, id: number, options: { readonly since?: number | undefined }) => Promise<ShownProduct>;
-  readonly writers: {
-    readonly [F in FormatOf<K>]: (site: ExportSite, product: ProductOf<K>) => Promise<WrittenFile>;
-  };
+  readonly shown?: (
+    models: Models,
+    id: number,
+    options: { readonly since?: number | undefined },
+  ) => Promise<ShownProduct>;
+  readonly writers: Readonly<Record<FormatOf<K>, (site: ExportSite, product: ProductOf<K>) => Promise<WrittenFile>>>;
 }
 
 /** Where a product came from, for the attributes of what leaves. */
-export function provenance({ operation, madeAt, isStale }: Pick<ProductOf<'grid'>, 'operation' | 'madeAt' | 'isStale'>): string {
+export function provenance({
+  operation,
+  madeAt,
+  isStale,
+}: Pick<ProductOf<'grid'>, 'operation' | 'madeAt' | 'isStale'>): string {
   return `${operation} ${madeAt.slice(0, 10)}${isStale ? ', stale' : ''}`;
 }
 

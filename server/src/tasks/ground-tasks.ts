@@ -10,7 +10,31 @@ import {
   type Quantisation,
 } from '@pampero/core/cloud';
 import { extraValues, type ExtraDimension } from '@pampero/core/formats/las';
-import { addGreenness, addLowestPoints, addNearPoints, classifyAgainstPlanes, classifyAgainstSurface, doubtOfConfidence, doubtOfGreen, findGround, firstSurface, groundNoise, groundPlanes, newGreennessHistogram, newLowestRaster, newNearSums, steepSlope, strongerDoubt, tooDoubtful, type GreennessHistogram, type GroundPlanes, type GroundSettings, type LowestRaster, type NearSums, type PointColumns3 } from '@pampero/core/ground';
+import {
+  addGreenness,
+  addLowestPoints,
+  addNearPoints,
+  classifyAgainstPlanes,
+  classifyAgainstSurface,
+  doubtOfConfidence,
+  doubtOfGreen,
+  findGround,
+  firstSurface,
+  groundNoise,
+  groundPlanes,
+  newGreennessHistogram,
+  newLowestRaster,
+  newNearSums,
+  steepSlope,
+  strongerDoubt,
+  tooDoubtful,
+  type GreennessHistogram,
+  type GroundPlanes,
+  type GroundSettings,
+  type LowestRaster,
+  type NearSums,
+  type PointColumns3,
+} from '@pampero/core/ground';
 import { positionsOf, type NodeColumns } from './node-columns.js';
 import { throttled } from './throttled.js';
 

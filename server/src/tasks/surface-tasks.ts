@@ -3,7 +3,28 @@ import { packArrays } from '@pampero/core/binary';
 import { classMask } from '@pampero/core/cloud';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
-import { waterLines, type WaterPiece, editTin, gridFrameOver, nextSide, packTin, sampleTin, tinFacts, triangulate, unpackTin, type Crossing, type TerrainLine, surfaceFaults, type FaultLimits, type MeshReport, type SurfaceEdit, type SurfaceFault, type Tin, type TinFacts, type TinOptions } from '@pampero/core/terrain';
+import {
+  waterLines,
+  type WaterPiece,
+  editTin,
+  gridFrameOver,
+  nextSide,
+  packTin,
+  sampleTin,
+  tinFacts,
+  triangulate,
+  unpackTin,
+  type Crossing,
+  type TerrainLine,
+  surfaceFaults,
+  type FaultLimits,
+  type MeshReport,
+  type SurfaceEdit,
+  type SurfaceFault,
+  type Tin,
+  type TinFacts,
+  type TinOptions,
+} from '@pampero/core/terrain';
 import { onePointPerCell } from '@pampero/core/thinning';
 import type { MessagePort } from 'node:worker_threads';
 import { readSurfaceFile } from '../files/surface-files.js';

@@ -25,9 +25,7 @@ export const importCloud = {
       crs: crsChoiceSchema
         .optional()
         .meta(meta({ label: 'Coordinate system', help: 'In place of what the file says.' })),
-      heights: heightsSchema
-        .prefault({})
-        .meta(meta({ label: 'Elevations', help: 'Their unit, a shift, a geoid.' })),
+      heights: heightsSchema.prefault({}).meta(meta({ label: 'Elevations', help: 'Their unit, a shift, a geoid.' })),
       name: productName('What the cloud is called in the layers.'),
     }),
 } as const satisfies OperationDescription;

@@ -4,7 +4,10 @@ import { FormatError } from '../format-error.js';
 const NO_DATA = -9999;
 
 /** A grid as text, the northernmost line first, after the six lines of its head (the ASCII grid that GIS programs share). */
-export function* gridToAscii(values: Float32Array, { east, north, cell, columns, rows }: RasterFrame): Generator<string> {
+export function* gridToAscii(
+  values: Float32Array,
+  { east, north, cell, columns, rows }: RasterFrame,
+): Generator<string> {
   yield `ncols ${columns}\nnrows ${rows}\nxllcorner ${east}\nyllcorner ${north}\ncellsize ${cell}\nNODATA_value ${NO_DATA}\n`;
   for (let row = rows - 1; row >= 0; row--)
     yield `${Array.from(values.subarray(row * columns, (row + 1) * columns), (v) => (Number.isNaN(v) ? NO_DATA : v.toFixed(4))).join(' ')}\n`;

@@ -71,10 +71,7 @@ function cleanCloud(pool: TaskPool, cloudId: number, filter: CleaningFilter, toC
     const total = before.reduce((sum, n) => sum + n, 0);
     report(0.97, 'Storing classes');
     return {
-      outcome:
-        total === 0
-          ? 'Nothing found.'
-          : `${formatCounted(total, 'point')} to ${toClass} ${nameOf(toClass)}`,
+      outcome: total === 0 ? 'Nothing found.' : `${formatCounted(total, 'point')} to ${toClass} ${nameOf(toClass)}`,
       figures: [
         { label: 'Found', value: total, quantity: 'count' },
         { label: 'Looked at', value: judged, quantity: 'count' },

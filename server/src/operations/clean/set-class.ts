@@ -6,6 +6,11 @@ import { markWork } from './hand-edits.js';
 export const operation = serverOperation(
   setClass,
   ({ selection, classCode }, { pool }) =>
-    markWork(pool, asSelection(selection), { classCode }, (count, nameOf) => `${count} to ${classCode} ${nameOf(classCode)}`),
+    markWork(
+      pool,
+      asSelection(selection),
+      { classCode },
+      (count, nameOf) => `${count} to ${classCode} ${nameOf(classCode)}`,
+    ),
   selectionTold,
 );

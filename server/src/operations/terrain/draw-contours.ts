@@ -63,7 +63,14 @@ function work(parameters: DrawContoursParameters, { pool, unit, replaces }: Surr
 }
 
 /** What the tracer is told of the parameters. */
-export function tracingOptions({ interval, baseElevation, indexEvery, minimumLength, from, to }: DrawContoursParameters) {
+export function tracingOptions({
+  interval,
+  baseElevation,
+  indexEvery,
+  minimumLength,
+  from,
+  to,
+}: DrawContoursParameters) {
   return { interval, base: baseElevation, indexEvery, minimumLength, from, to };
 }
 

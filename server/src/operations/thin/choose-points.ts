@@ -75,7 +75,8 @@ async function chooseNumber(site: ThinningSite, count: number, before: number): 
   for (const { nodeId, indices } of drawn) {
     const [node] = await readNodeColumns(site.pass.job.read, [rowOf.get(nodeId)!], { attributes: false });
     const { x, y, z } = positionsOf(node!);
-    for (const index of indices) priorities.push({ priority: priorityOf(x[index]!, y[index]!, z[index]!), nodeId, index });
+    for (const index of indices)
+      priorities.push({ priority: priorityOf(x[index]!, y[index]!, z[index]!), nodeId, index });
   }
   priorities.sort((a, b) => a.priority - b.priority || a.nodeId - b.nodeId || a.index - b.index);
   const chosen = byNode(priorities.slice(0, count));

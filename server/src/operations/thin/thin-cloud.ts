@@ -23,7 +23,7 @@ import type { ThinningSite } from './thinning-site.js';
 
 /** Says which points of the chosen classes stay, by a flag or in a cloud of their own; nothing is removed. */
 function thinOne(
-  { clouds, ...parameters }: ThinCloudParameters,
+  { clouds: _, ...parameters }: ThinCloudParameters,
   cloudId: number,
   surroundings: Surroundings,
 ): RunWork {
@@ -144,7 +144,9 @@ function figuresOf(
             : []),
         ] satisfies Figure[])
       : []),
-    ...(unheld > 0 ? [{ label: 'Points above others at the same place', value: unheld, quantity: 'count' as const }] : []),
+    ...(unheld > 0
+      ? [{ label: 'Points above others at the same place', value: unheld, quantity: 'count' as const }]
+      : []),
   ];
 }
 

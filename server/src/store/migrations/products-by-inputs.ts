@@ -23,7 +23,13 @@ interface OldStep {
   effects: string;
   state: string;
 }
-type OldEffect = { kind: string; id?: number; replaces?: number; cloudId?: number; otherClassRevision?: number };
+interface OldEffect {
+  kind: string;
+  id?: number;
+  replaces?: number;
+  cloudId?: number;
+  otherClassRevision?: number;
+}
 interface Input {
   kind: 'cloud' | 'product' | 'control';
   id: number;

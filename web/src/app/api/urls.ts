@@ -2,14 +2,13 @@ import { endpoints, type EndpointId } from '@pampero/contract';
 import type { z } from 'zod';
 
 type EndpointOf<K extends EndpointId> = (typeof endpoints)[K];
-type Given<E, P extends 'params' | 'query' | 'body'> = E extends { readonly [Q in P]: infer S extends z.ZodType }
-  ? z.input<S>
-  : undefined;
+type Given<E, P extends 'params' | 'query' | 'body'> =
+  E extends Readonly<Record<P, infer S extends z.ZodType>> ? z.input<S> : undefined;
 type Part<P extends string, T> = undefined extends T
   ? Record<never, never>
   : Record<never, never> extends T
-    ? { readonly [Q in P]?: T }
-    : { readonly [Q in P]: T };
+    ? Readonly<Partial<Record<P, T>>>
+    : Readonly<Record<P, T>>;
 /** What a call takes: parameters of its path, its query and its body, as the contract has them; bytes for those that take a file. */
 export type CallOf<K extends EndpointId> = Part<'params', Given<EndpointOf<K>, 'params'>> &
   Part<'query', Given<EndpointOf<K>, 'query'>> &
@@ -25,7 +24,10 @@ export type AnswerOf<K extends EndpointId> =
       : null;
 
 /** The address of an endpoint. The only place where addresses of the server are put together. */
-export function urlOf<K extends EndpointId>(id: K, given: Pick<CallOf<K>, keyof CallOf<K> & ('params' | 'query')>): string {
+export function urlOf<K extends EndpointId>(
+  id: K,
+  given: Pick<CallOf<K>, keyof CallOf<K> & ('params' | 'query')>,
+): string {
   const { params = {}, query = {} } = given as {
     params?: Record<string, unknown>;
     query?: Record<string, unknown>;

@@ -109,7 +109,9 @@ export class NodeCache {
 
   /** One byte a point each again, not the geometry. */
   async refetchMarks(cached: CachedNode, node: SceneNode): Promise<void> {
-    const marks = await this.fetchBytes(urlOf('readNodeClass', { params: { jobId: this.jobId, nodeId: node.id }, query: { revision: node.revision } }));
+    const marks = await this.fetchBytes(
+      urlOf('readNodeClass', { params: { jobId: this.jobId, nodeId: node.id }, query: { revision: node.revision } }),
+    );
     if (!marks) return;
     cached.classes = new Uint8Array(marks, 0, node.count);
     cached.flags = new Uint8Array(marks, node.count, node.count);
@@ -154,7 +156,9 @@ export class NodeCache {
     const { scene } = this;
     const [geometry, marks] = await Promise.all([
       this.fetchBytes(urlOf('readNodeGeometry', { params: { jobId: this.jobId, nodeId: node.id } })),
-      this.fetchBytes(urlOf('readNodeClass', { params: { jobId: this.jobId, nodeId: node.id }, query: { revision: node.revision } })),
+      this.fetchBytes(
+        urlOf('readNodeClass', { params: { jobId: this.jobId, nodeId: node.id }, query: { revision: node.revision } }),
+      ),
     ]);
     this.fetching.delete(node.id);
     // The scene may have become another, or the classes changed, while the bytes were on their way.

@@ -8,7 +8,7 @@ import { MatSnackBar } from '@angular/material/snack-bar';
 import { Router, RouterLink } from '@angular/router';
 import type { Job, NewJob } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { ApiClient } from '../api/api-client';
+import { ApiClient, urlOf } from '../api/api-client';
 import { formatCount } from '@pampero/core/wording';
 import { formatBytes } from '../shared/format';
 import { NewJobDialogComponent } from './new-job-dialog.component';
@@ -37,6 +37,7 @@ export class JobsPageComponent {
       points: job.pointCount === 0 ? 'no points yet' : `${formatCount(job.pointCount)} points`,
       clouds: job.cloudCount === 1 ? '1 cloud' : `${job.cloudCount} clouds`,
       size: formatBytes(job.fileBytes),
+      fileUrl: urlOf('downloadJob', { params: { jobId: job.id } }),
     })),
   );
 

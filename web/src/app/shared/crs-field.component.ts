@@ -72,7 +72,11 @@ export class CrsFieldComponent {
   protected readonly entries = toSignal(
     toObservable(this.typed).pipe(
       debounceTime(150),
-      switchMap((text) => (text.trim().length > 1 ? this.api.call('searchCrs', { query: { search: text, limit: 12 } }).pipe(catchError(() => of([]))) : of([]))),
+      switchMap((text) =>
+        text.trim().length > 1
+          ? this.api.call('searchCrs', { query: { search: text, limit: 12 } }).pipe(catchError(() => of([])))
+          : of([]),
+      ),
     ),
     { initialValue: [] as CrsEntry[] },
   );

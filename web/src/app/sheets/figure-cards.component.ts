@@ -46,16 +46,14 @@ export class FigureCardsComponent {
   readonly kind = input.required<'volume' | 'accuracy' | 'profile'>();
   private readonly store = inject(JobStore);
   protected readonly cards = computed(() =>
-    [...this.store.of(this.kind())]
-      .reverse()
-      .map(({ id, name, staleBecause, facts }) => ({
-        id,
-        name,
-        staleBecause,
-        facts: facts.figures.map((figure) => ({
-          label: figure.label,
-          value: formatFigure(figure, this.store.unit()),
-        })),
+    [...this.store.of(this.kind())].reverse().map(({ id, name, staleBecause, facts }) => ({
+      id,
+      name,
+      staleBecause,
+      facts: facts.figures.map((figure) => ({
+        label: figure.label,
+        value: formatFigure(figure, this.store.unit()),
       })),
+    })),
   );
 }

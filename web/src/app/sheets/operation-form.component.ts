@@ -45,7 +45,9 @@ export class OperationFormComponent {
   protected readonly faults = signal<Readonly<Record<string, string>>>({});
 
   private readonly fields = computed(() => parameterFields(this.operation(), this.store.unit()));
-  private readonly optionsByName = computed(() => new Map(this.fields().map((field) => [field.name, this.optionsOf(field)])));
+  private readonly optionsByName = computed(
+    () => new Map(this.fields().map((field) => [field.name, this.optionsOf(field)])),
+  );
   protected readonly hasAdvanced = computed(() => this.fields().some((field) => field.isAdvanced));
   protected readonly shownFields = computed(() =>
     this.fields().flatMap((field) => {
@@ -82,12 +84,7 @@ export class OperationFormComponent {
   );
 
   protected readonly values = computed<Values>(() =>
-    formValues(
-      this.fields(),
-      this.entered(),
-      this.setValues(),
-      ({ name }) => this.optionsByName().get(name) ?? [],
-    ),
+    formValues(this.fields(), this.entered(), this.setValues(), ({ name }) => this.optionsByName().get(name) ?? []),
   );
 
   constructor() {

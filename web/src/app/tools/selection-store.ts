@@ -100,14 +100,16 @@ export class SelectionStore {
         switchMap((steps) =>
           steps.length === 0
             ? EMPTY
-            : this.api.call('countSelection', { params: { jobId: this.store.jobId() }, body: { selection: steps as never } }).pipe(
-                catchError((error: unknown) => {
-                  // What cannot be counted is not selected: back to what was before.
-                  this.problem.set(error instanceof Error ? error.message : String(error));
-                  this.steps.set(this.before);
-                  return EMPTY;
-                }),
-              ),
+            : this.api
+                .call('countSelection', { params: { jobId: this.store.jobId() }, body: { selection: steps as never } })
+                .pipe(
+                  catchError((error: unknown) => {
+                    // What cannot be counted is not selected: back to what was before.
+                    this.problem.set(error instanceof Error ? error.message : String(error));
+                    this.steps.set(this.before);
+                    return EMPTY;
+                  }),
+                ),
         ),
         takeUntilDestroyed(),
       )

@@ -2,7 +2,6 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { ViewCameras } from '../viewer/view-cameras';
 import type { ViewId } from '../drawing/drawing-protocol';
 import { LookStore } from '../state/look-store';
-import { JobStore } from '../state/job-store';
 import { ViewStore } from '../state/view-store';
 import { cornersOf } from './drawn-corners';
 import { MeasureStore } from './measure-store';
@@ -103,7 +102,6 @@ import { ToolGestures } from './tool-gestures';
 export class ToolOverlayComponent {
   readonly view = input.required<ViewId>();
 
-  private readonly store = inject(JobStore);
   private readonly views = inject(ViewStore);
   private readonly look = inject(LookStore);
   private readonly cameras = inject(ViewCameras);

@@ -1,9 +1,9 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import { JobStore } from '../state/job-store';
 import { ViewStore } from '../state/view-store';
-import { TOOLS, type ToolId } from './tools';
+import type { ToolId } from '../state/tool-id';
+import { TOOLS } from './tools';
 
 /** The tools, at the left edge of the drawing. */
 @Component({
@@ -68,7 +68,6 @@ import { TOOLS, type ToolId } from './tools';
   host: { role: 'toolbar', 'aria-label': 'Tools', 'aria-orientation': 'vertical' },
 })
 export class ToolRailComponent {
-  protected readonly store = inject(JobStore);
   protected readonly views = inject(ViewStore);
   protected readonly tools = TOOLS;
 

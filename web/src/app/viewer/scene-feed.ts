@@ -209,9 +209,9 @@ export class SceneFeed {
     for (const id of wanted) {
       if (this.shownContourIds.has(id)) continue;
       this.shownContourIds.add(id);
-      const bytes = await firstValueFrom(
-        this.api.call('showProduct', { params: { jobId, productId: id } }),
-      ).catch(() => undefined);
+      const bytes = await firstValueFrom(this.api.call('showProduct', { params: { jobId, productId: id } })).catch(
+        () => undefined,
+      );
       if (!bytes || !this.shownContourIds.has(id)) continue;
       const set = unpackContours(new Uint8Array(bytes));
       const metre = 1 / metresPer(this.store.unit());
@@ -239,9 +239,9 @@ export class SceneFeed {
       const key = keyOf(id);
       if (this.shownLineIds.has(key)) continue;
       this.shownLineIds.add(key);
-      const bytes = await firstValueFrom(
-        this.api.call('showProduct', { params: { jobId, productId: id } }),
-      ).catch(() => undefined);
+      const bytes = await firstValueFrom(this.api.call('showProduct', { params: { jobId, productId: id } })).catch(
+        () => undefined,
+      );
       const file = bytes && (JSON.parse(new TextDecoder().decode(bytes)) as LineFile);
       if (!file || !this.shownLineIds.has(key)) continue;
       this.lines.set(key, lineSegments(file, origin), { colour: '#0B5FA5', opacity: 1, isDepthTested: false });

@@ -62,7 +62,6 @@ export class ViewerComponent {
   protected readonly gestures = inject(PointerTool);
   protected readonly comparison = inject(SectionComparison);
   private readonly link = inject(DrawingLink);
-  private readonly feed = inject(SceneFeed);
   private readonly sceneLines = inject(SceneLines);
   /** What goes over each view besides its own overlay, given the view. */
   protected readonly over = contentChild<TemplateRef<{ $implicit: ViewId }>>(TemplateRef);
@@ -91,6 +90,8 @@ export class ViewerComponent {
   private hadSection = false;
 
   constructor() {
+    // What is loaded is sent to be drawn for as long as there is a viewer.
+    inject(SceneFeed);
     afterNextRender(() => this.begin());
     effect(() => {
       const { width, height } = this.cameras.size();

@@ -2,29 +2,21 @@ import { DatePipe } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
-import {
-  importCloud,
-  importControl,
-  importLines,
-  operations,
-  parameterFields,
-  stages,
-  type HistoryEntry,
-  type OperationDescription,
-} from '@pampero/contract';
-import type { LengthUnit } from '@pampero/core/geodesy';
-import { formatFigure, formatSeconds, shortUnit } from '../shared/format';
+import { stages, type HistoryEntry, type Referable } from '@pampero/contract';
+import { formatFigure, formatSeconds } from '../shared/format';
 import { JobStore } from '../state/job-store';
+import { LookStore } from '../state/look-store';
 import { ViewStore } from '../state/view-store';
+import { describeParameters } from './entry-parameters';
 
 const STATE_WORDS: Readonly<Record<HistoryEntry['state'], string>> = {
   running: 'running',
   done: '',
-  undone: 'taken back',
-  dropped: 'taken back for good',
+  undone: 'undone',
+  dropped: 'undone, not redoable',
   failed: 'failed',
   cancelled: 'cancelled',
-  interrupted: 'cut off',
+  interrupted: 'interrupted',
 };
 
 /** The field book: every operation of the job with its parameters, figures and time. */
@@ -38,6 +30,7 @@ const STATE_WORDS: Readonly<Record<HistoryEntry['state'], string>> = {
 export class FieldBookComponent {
   protected readonly store = inject(JobStore);
   protected readonly views = inject(ViewStore);
+  private readonly look = inject(LookStore);
   private readonly chosenId = signal<number | undefined>(undefined);
 
   protected readonly rows = computed(() =>
@@ -59,13 +52,15 @@ export class FieldBookComponent {
   protected readonly parameters = computed(() => {
     const entry = this.chosen();
     if (!entry) return [];
-    const names = { cloud: this.store.clouds(), surface: this.store.surfaces(), contours: this.store.contours() };
-    return describeParameters(
-      entry,
-      this.store.unit(),
-      (kind, id) => names[kind].find((product) => product.id === id)?.name ?? `no. ${id}, since replaced`,
-    );
+    return describeParameters(entry, this.store.unit(), {
+      of: (refersTo, id) => this.named(refersTo).find((one) => one.id === id)?.name,
+      ofClass: (code) => `${code} ${this.look.className()(code)}`,
+    });
   });
+
+  private named(refersTo: Referable): readonly { readonly id: number; readonly name: string }[] {
+    return refersTo === 'cloud' ? this.store.clouds() : this.store.of(refersTo);
+  }
 
   protected choose(id: number): void {
     this.chosenId.set(id);
@@ -81,32 +76,4 @@ export class FieldBookComponent {
     ];
     void navigator.clipboard.writeText(lines.join('\n')).then(() => this.store.say('Copied.'));
   }
-}
-
-const described: readonly OperationDescription[] = [importCloud, importControl, importLines, ...operations];
-
-/** Parameters by their labels, lengths with their unit. */
-function describeParameters(
-  entry: HistoryEntry,
-  unit: LengthUnit,
-  nameOf: (kind: 'cloud' | 'surface' | 'contours', id: number) => string,
-): { label: string; value: string }[] {
-  const operation = described.find((o) => o.id === entry.operation);
-  if (!operation) return [];
-  return parameterFields(operation, unit)
-    .filter((field) => entry.parameters[field.name] !== undefined)
-    .map((field) => {
-      const value = entry.parameters[field.name];
-      if (field.quantity === 'cloud' || field.quantity === 'surface' || field.quantity === 'contours')
-        return { label: field.label, value: nameOf(field.quantity, value as number) };
-      const text =
-        typeof value === 'boolean' ? (value ? 'yes' : 'no') : Array.isArray(value) ? value.join(', ') : String(value);
-      const suffix =
-        field.quantity === 'length' || field.quantity === 'elevation'
-          ? ` ${shortUnit(unit)}`
-          : field.quantity === 'degrees'
-            ? '°'
-            : '';
-      return { label: field.label, value: text + suffix };
-    });
 }

@@ -64,6 +64,43 @@ import { EXAGGERATIONS, ViewCameras } from '../viewer/view-cameras';
       <mat-icon svgIcon="close" />
     </button>
   `,
+  styles: `
+    :host {
+      display: flex;
+      align-items: center;
+      gap: 14px;
+      height: 29px;
+      padding: 0 10px 0 14px;
+      font-size: 12.5px;
+      background: rgb(251 249 244 / 92%);
+      border-bottom: 1px solid var(--rule);
+    }
+    label {
+      color: var(--ink-2);
+    }
+    input {
+      width: 52px;
+      border: 1px solid var(--rule-strong);
+      border-radius: 3px;
+      background: #fff;
+      text-align: right;
+      padding: 1px 5px;
+    }
+    select {
+      border: 1px solid var(--rule-strong);
+      border-radius: 3px;
+      background: #fff;
+    }
+    .walk {
+      flex: 1;
+      text-align: right;
+    }
+    mat-icon {
+      display: block;
+      width: 17px;
+      height: 17px;
+    }
+  `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class SectionBarComponent {

@@ -52,13 +52,25 @@ export class WorkbenchKeys {
       ...DIGITS.map((d) => digit(d, '')),
       ...DIGITS.map((d) => digit(10 + d, 'Shift+')),
       ...[20, 21, 22].map((code) => digit(code, 'Alt+')),
-      { press: ['Delete'], shown: 'Delete', does: 'Withhold the selected points', when, run: () => selection.withhold() },
+      {
+        press: ['Delete'],
+        shown: 'Delete',
+        does: 'Withhold the selected points',
+        when,
+        run: () => selection.withhold(),
+      },
       { press: ['Insert'], shown: 'Insert', does: 'Restore them', when, run: () => selection.restore() },
       { press: ['i'], shown: 'I', does: 'Invert the selection', when, run: () => selection.invert() },
       { press: ['r'], shown: 'R', does: 'Select again what was selected last', when: () => selection.isEmpty(), run: () => selection.repeat() }, // prettier-ignore
       { press: ['f'], shown: 'F', does: 'Focus on the selected points', when, run: () => selection.focus() },
       { press: ['h'], shown: 'H', does: 'Set them aside', when, run: () => selection.setAside() },
-      { press: ['Escape'], shown: 'Esc', does: 'Clear the selection; leave the tool', when, run: () => selection.clear() },
+      {
+        press: ['Escape'],
+        shown: 'Esc',
+        does: 'Clear the selection; leave the tool',
+        when,
+        run: () => selection.clear(),
+      },
     ];
   }
 
@@ -111,7 +123,12 @@ export class WorkbenchKeys {
       },
       { press: ['$mod+z'], shown: 'Ctrl Z', does: 'Undo', run: () => store.undo() },
       { press: ['$mod+Shift+z', '$mod+y'], shown: 'Ctrl Shift Z', does: 'Redo', run: () => store.redo() },
-      { press: ['Escape'], shown: 'Esc', does: 'Clear the selection; leave the tool', run: () => views.takeTool('look') },
+      {
+        press: ['Escape'],
+        shown: 'Esc',
+        does: 'Clear the selection; leave the tool',
+        run: () => views.takeTool('look'),
+      },
       { press: ['?', 'Shift+?'], shown: '?', does: 'This list', run: () => this.showList() },
     ];
   }

@@ -111,7 +111,9 @@ export class ClassifySheetComponent {
       switchMap((cloudId) =>
         cloudId === undefined
           ? of(undefined)
-          : this.api.call('proposeGround', { params: { jobId: this.store.jobId(), cloudId } }).pipe(catchError(() => of(undefined))),
+          : this.api
+              .call('proposeGround', { params: { jobId: this.store.jobId(), cloudId } })
+              .pipe(catchError(() => of(undefined))),
       ),
     ),
   );

@@ -2,17 +2,9 @@ import { DecimalPipe } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, type OnDestroy, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
-import {
-  cleaningOperations,
-  findFloating,
-  findIsolated,
-  findLow,
-  findOutliers,
-  findUnreliable,
-  type CleaningOperationId,
-} from '@pampero/contract';
+import { cleaningOperations, joinClouds, type CleaningOperationId } from '@pampero/contract';
 import type { CleaningFilter } from '@pampero/core/cleaning';
-import { parseLength } from '@pampero/core/geodesy';
+import { readFigure, readLength } from '@pampero/core/geodesy';
 import { RANGE_ATTRIBUTES, RETURN_KINDS, type RangeAttribute, type ReturnKind } from '@pampero/core/selection';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { formatShare, shortUnit } from '../../shared/format';
@@ -27,6 +19,15 @@ import { ViewStore } from '../../state/view-store';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
 
 const NOISE: readonly number[] = [7, 18];
+
+/** What is tried on the view for each search. */
+const FILTERS: Readonly<Record<CleaningOperationId, CleaningFilter['kind']>> = {
+  'find-low': 'low',
+  'find-isolated': 'isolated',
+  'find-outliers': 'outliers',
+  'find-floating': 'floating',
+  'find-unreliable': 'unreliable',
+};
 
 /** Clean: searches for what is not real, tried on what is seen before they run; ranges and boundaries. */
 @Component({
@@ -51,6 +52,7 @@ export class CleanSheetComponent implements OnDestroy {
       ({ id }) => id !== 'find-unreliable' || this.store.clouds().some((cloud) => cloud.hasConfidence),
     ),
   );
+  protected readonly joining = joinClouds;
   protected readonly chosen = signal<CleaningOperationId>('find-low');
   protected readonly operation = computed(() => cleaningOperations.find(({ id }) => id === this.chosen())!);
   protected readonly isPreviewOn = signal(true);
@@ -154,25 +156,25 @@ export class CleanSheetComponent implements OnDestroy {
   protected readonly returnKinds = RETURN_KINDS;
 
   protected selectRange(): void {
-    const read = (text: string): number | undefined | typeof NaN => {
-      if (text.trim() === '') return undefined;
-      if (this.attribute() === 'elevation') return parseLength(text, this.store.unit()) ?? NaN;
-      return Number(text.trim().replace(',', '.'));
-    };
+    const isLength = this.attribute() === 'elevation';
+    const read = (text: string): { value?: number } | { fault: string } =>
+      text.trim() === '' ? {} : isLength ? readLength(text, this.store.unit()) : readFigure(text);
     const [from, to] = [read(this.from()), read(this.to())];
-    if (Number.isNaN(from) || Number.isNaN(to)) this.rangeProblem.set('One end of the range is not a number.');
-    else if (from === undefined && to === undefined) this.rangeProblem.set('Give one end of the range at least.');
-    else if (from !== undefined && to !== undefined && from > to)
+    if ('fault' in from) this.rangeProblem.set(from.fault);
+    else if ('fault' in to) this.rangeProblem.set(to.fault);
+    else if (from.value === undefined && to.value === undefined)
+      this.rangeProblem.set('Give at least one end of the range.');
+    else if (from.value !== undefined && to.value !== undefined && from.value > to.value)
       this.rangeProblem.set(
-        `The range goes from ${formatNumber(from, 2)} to ${formatNumber(to, 2)}: give the lower end first.`,
+        `The range runs from ${formatNumber(from.value, 2)} to ${formatNumber(to.value, 2)}. Give the lower end first.`,
       );
     else {
       this.rangeProblem.set('');
       this.selection.draw({
         kind: 'range',
         attribute: this.attribute(),
-        ...(from !== undefined && { from }),
-        ...(to !== undefined && { to }),
+        ...(from.value !== undefined && { from: from.value }),
+        ...(to.value !== undefined && { to: to.value }),
       });
     }
   }
@@ -186,12 +188,12 @@ export class CleanSheetComponent implements OnDestroy {
 
   protected selectBoundary(side: 'inside' | 'outside'): void {
     const corners = this.boundary();
-    const buffer = parseLength(this.buffer() || '0', this.store.unit());
-    if (!corners) this.rangeProblem.set('Draw an outline in Plan first: it becomes the boundary.');
-    else if (buffer === undefined) this.rangeProblem.set(`"${this.buffer()}" is not a length.`);
+    const buffer = readLength(this.buffer().trim() || '0', this.store.unit());
+    if (!corners) this.rangeProblem.set('Draw an outline in Plan first. It becomes the boundary.');
+    else if ('fault' in buffer) this.rangeProblem.set(buffer.fault);
     else {
       this.rangeProblem.set('');
-      this.selection.selectBoundary(corners, buffer, side);
+      this.selection.selectBoundary(corners, buffer.value, side);
     }
   }
 

@@ -25,7 +25,7 @@ interface Export {
   template: `
     @if (hasStale()) {
       <div class="notice">
-        Some of this is stale: what it was made from has changed since.
+        Some products are stale: what they were made from has changed since.
         <button mat-button data-testid="rebuild-here" (click)="store.rebuild()">Rebuild all</button>
       </div>
     }

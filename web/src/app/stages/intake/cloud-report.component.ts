@@ -59,7 +59,9 @@ export class CloudReportComponent {
   protected readonly report = toSignal(
     toObservable(this.cloudId).pipe(
       switchMap((cloudId) =>
-        this.api.call('readCloudReport', { params: { jobId: this.store.jobId(), cloudId } }).pipe(catchError(() => of(undefined))),
+        this.api
+          .call('readCloudReport', { params: { jobId: this.store.jobId(), cloudId } })
+          .pipe(catchError(() => of(undefined))),
       ),
     ),
   );

@@ -63,7 +63,9 @@ export class FolderDialogComponent {
   protected readonly path = signal('');
   protected readonly picked = signal<readonly PickedPath[]>([]);
   protected readonly folder = toSignal(
-    toObservable(this.path).pipe(switchMap((path) => this.api.call('listFolder', { query: { path } }).pipe(catchError(() => of(undefined))))),
+    toObservable(this.path).pipe(
+      switchMap((path) => this.api.call('listFolder', { query: { path } }).pipe(catchError(() => of(undefined)))),
+    ),
   );
   private readonly prefix = computed(() => (this.path() ? `${this.path()}/` : ''));
 

@@ -79,12 +79,10 @@ export class ProfilePanelComponent {
       switchMap((id) =>
         id === undefined
           ? of(undefined)
-          : this.api
-              .call('showProduct', { params: { jobId: this.store.jobId(), productId: id } })
-              .pipe(
-                map((bytes) => jsonOf(bytes, profileSchema)),
-                catchError(() => of<ProfileResource | undefined>(undefined)),
-              ),
+          : this.api.call('showProduct', { params: { jobId: this.store.jobId(), productId: id } }).pipe(
+              map((bytes) => jsonOf(bytes, profileSchema)),
+              catchError(() => of<ProfileResource | undefined>(undefined)),
+            ),
       ),
     ),
   );

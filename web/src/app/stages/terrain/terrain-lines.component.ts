@@ -103,6 +103,10 @@ export class TerrainLinesComponent {
       return;
     }
     this.problem.set(undefined);
-    this.store.startWithFile('import-lines', file, { format, role: this.role(), ...(level !== undefined && { level }) });
+    this.store.startWithFile('import-lines', file, {
+      format,
+      role: this.role(),
+      ...(level !== undefined && { level }),
+    });
   }
 }

@@ -2,7 +2,14 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { FactsComponent } from '../../shared/facts.component';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
-import { buildSurface, drawContours, makeGrid, measureVolume, stateAccuracy, type ProductKindId } from '@pampero/contract';
+import {
+  buildSurface,
+  drawContours,
+  makeGrid,
+  measureVolume,
+  stateAccuracy,
+  type ProductKindId,
+} from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../../shared/format';

@@ -1,0 +1,53 @@
+import {
+  operationById,
+  parameterFields,
+  type HistoryEntry,
+  type ParameterField,
+  type Referable,
+} from '@pampero/contract';
+import type { LengthUnit } from '@pampero/core/geodesy';
+import { GAP } from '@pampero/core/wording';
+import { shortUnit } from '../shared/format';
+
+/** What the field book needs to name what a parameter points at. */
+export interface Names {
+  /** The name of a cloud or product, or nothing where it has gone. */
+  readonly of: (refersTo: Referable, id: number) => string | undefined;
+  readonly ofClass: (code: number) => string;
+}
+
+/** An entry's parameters by their labels, as a person reads them. */
+export function describeParameters(
+  entry: Pick<HistoryEntry, 'operation' | 'parameters'>,
+  unit: LengthUnit,
+  names: Names,
+): { label: string; value: string }[] {
+  const operation = operationById(entry.operation);
+  if (!operation) return [];
+  return parameterFields(operation, unit).flatMap((field) => {
+    const value = entry.parameters[field.name];
+    if (value === undefined && field.none === undefined) return [];
+    return [{ label: field.label, value: value === undefined ? field.none! : describe(field, value, unit, names) }];
+  });
+}
+
+function describe(field: ParameterField, value: unknown, unit: LengthUnit, names: Names): string {
+  if (Array.isArray(value)) {
+    if (value.length === 0) return 'none';
+    return value.map((one) => describe(field, one, unit, names)).join(', ');
+  }
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (field.refersTo && typeof value === 'number')
+    return names.of(field.refersTo, value) ?? `no. ${value}, since replaced`;
+  if (typeof value === 'string') return field.choices?.find((choice) => choice.value === value)?.label ?? value;
+  if (typeof value !== 'number') return '';
+  if (field.quantity === 'class' || field.quantity === 'class-list') return names.ofClass(value);
+  const figure = rounded(value);
+  if (field.quantity === 'length' || field.quantity === 'elevation') return `${figure}${GAP}${shortUnit(unit)}`;
+  return field.quantity === 'degrees' ? `${figure}°` : figure;
+}
+
+/** To four decimals: nobody measures finer, and what a mouse drew has sixteen. */
+function rounded(value: number): string {
+  return String(Number(value.toFixed(4)));
+}
