@@ -95,15 +95,15 @@ await shot('classify-section');
 await at('close-section').click();
 // Where ground may be wrong, one place in Plan and in its section.
 await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
-await at('look-for-doubts').click();
-await at('doubt-count').waitFor();
-await at('doubt').nth(2).click();
+await at('look-for-suspects').click();
+await at('suspect-count').waitFor();
+await at('suspect').nth(2).click();
 await settle(1500);
-await shot('doubts');
+await shot('suspects');
 await at('close-section').click();
 await page.keyboard.press('w');
 // What stands on the ground, one by one.
-for (const part of ['doubts', 'ground', 'objects']) await at(`part-${part}`).click();
+for (const part of ['suspects', 'ground', 'objects']) await at(`part-${part}`).click();
 await at('list-objects').click();
 await at('object-count').waitFor();
 await page.getByTestId('object').nth(3).click();

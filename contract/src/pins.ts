@@ -18,7 +18,7 @@ export const newPinSchema = z.discriminatedUnion('kind', [
   }),
   /** How the job was looked at: cameras, section, colours, as the page has them. */
   z.strictObject({ kind: z.literal('view'), name, look: z.record(z.string(), z.unknown()) }),
-  /** A doubtful place of the ground that the surveyor has looked at and found right. */
+  /** A suspect area of the ground that the surveyor has looked at and found right. */
   z.strictObject({ kind: z.literal('accepted'), name, cloudId: z.int().positive() }),
   /** Colours for surfaces, by value. */
   z.strictObject({

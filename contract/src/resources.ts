@@ -1,4 +1,4 @@
-import { DOUBT_KINDS } from '@pampero/core/ground';
+import { SUSPECT_KINDS } from '@pampero/core/ground';
 import { SURFACE_FAULTS } from '@pampero/core/terrain';
 import { z } from 'zod';
 import { jobClassSchema } from './classes.js';
@@ -229,11 +229,11 @@ export const surfaceFaultSchema = z.strictObject({
 });
 export type SurfaceFaultResource = z.infer<typeof surfaceFaultSchema>;
 
-/** A place where the ground is most likely wrong; see `GroundDoubt` in the core. */
-export const groundDoubtSchema = z.strictObject({
+/** A place where the ground is most likely wrong; see `SuspectArea` in the core. */
+export const suspectAreaSchema = z.strictObject({
   /** The same for the same place as long as the ground there stays. */
   key: z.string(),
-  kind: z.enum(DOUBT_KINDS),
+  kind: z.enum(SUSPECT_KINDS),
   easting: z.number(),
   northing: z.number(),
   elevation: z.number(),
@@ -242,7 +242,7 @@ export const groundDoubtSchema = z.strictObject({
   outline: z.array(z.tuple([z.number(), z.number()])),
   weight: z.number(),
 });
-export type GroundDoubtResource = z.infer<typeof groundDoubtSchema>;
+export type SuspectAreaResource = z.infer<typeof suspectAreaSchema>;
 
 /** Settings proposed from what a cloud tells of itself, and why, a sentence each. */
 export const groundProposalSchema = z.strictObject({

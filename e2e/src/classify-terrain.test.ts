@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { ensureDemoFiles } from '@pampero/demo';
 import type { Download } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
@@ -14,7 +14,10 @@ let jobId: string;
 interface JobState {
   readonly clouds: readonly { readonly id: number; readonly classCounts: Readonly<Record<string, number>> }[];
   readonly pins: readonly { readonly kind: string }[];
-  readonly surfaces: readonly { readonly facts: { readonly areaInPlan: number; readonly facets: number } }[];
+  readonly products: readonly {
+    readonly kind: string;
+    readonly facts: { readonly areaInPlan: number; readonly facets: number };
+  }[];
   readonly runs: readonly { readonly state: string }[];
 }
 
@@ -31,9 +34,16 @@ beforeAll(async () => {
     return (await response.json()) as { id: string };
   };
   jobId = (await post('/jobs', JSON.stringify({ name: 'Ground', epsg: 5347 }), 'application/json')).id;
-  await post(`/jobs/${jobId}/clouds?fileName=strip.las`, await readFile(lidar), 'application/octet-stream');
-  const list = { text: await readFile(check, 'utf8'), fileName: 'check-points.csv', order: 'PNEZD', role: 'check' };
-  await post(`/jobs/${jobId}/control`, JSON.stringify(list), 'application/json');
+  const importing = async (operation: string, path: string, parameters: object): Promise<void> => {
+    const query = new URLSearchParams({ fileName: basename(path), parameters: JSON.stringify(parameters) });
+    await post(
+      `/jobs/${jobId}/operations/${operation}/file?${query.toString()}`,
+      await readFile(path),
+      'application/octet-stream',
+    );
+  };
+  await importing('import-cloud', lidar, {});
+  await importing('import-control', check, { order: 'PNEZD', role: 'check' });
   for (let i = 0; i < 400; i++) {
     if ((await state()).runs.every((run) => run.state === 'done') && (await state()).clouds.length > 0) break;
     await new Promise((resolve) => setTimeout(resolve, 100));
@@ -95,9 +105,9 @@ describe('ground that can be trusted', () => {
   test('ground is found, and the doubtful places are walked, accepted and mended by key', async () => {
     await at('run-find-ground').click();
     await said(/Find ground: 1 \d{3} \d{3} points to ground/);
-    await at('look-for-doubts').click();
-    await at('doubt-count').waitFor({ timeout: 30_000 });
-    const open = async (): Promise<number> => Number((await at('doubt-count').innerText()).match(/^(\d+)/)![1]);
+    await at('look-for-suspects').click();
+    await at('suspect-count').waitFor({ timeout: 30_000 });
+    const open = async (): Promise<number> => Number((await at('suspect-count').innerText()).match(/^(\d+)/)![1]);
     const all = await open();
     expect(all).toBeGreaterThan(5);
     // The first is shown in Plan and in a section of its own.
@@ -105,7 +115,7 @@ describe('ground that can be trusted', () => {
     await at('view-plan').focus();
     await bench.page.keyboard.press('a');
     await bench.page.waitForFunction(
-      (n) => document.querySelector('[data-testid="doubt-count"]')?.textContent?.startsWith(String(n)),
+      (n) => document.querySelector('[data-testid="suspect-count"]')?.textContent?.startsWith(String(n)),
       all - 1,
     );
     for (let i = 0; i < 200 && (await state()).pins.length === 0; i++) await bench.page.waitForTimeout(50);
@@ -113,7 +123,7 @@ describe('ground that can be trusted', () => {
     // On to a spike: one key takes it out of ground, undo brings it back.
     const before = await groundCount();
     for (let i = 0; i < 40; i++) {
-      if (/Spike/.test(await bench.page.locator('[data-testid="doubt"].current').innerText())) break;
+      if (/Spike/.test(await bench.page.locator('[data-testid="suspect"].current').innerText())) break;
       await bench.page.keyboard.press('.');
     }
     await bench.page.keyboard.press('d');
@@ -200,14 +210,14 @@ describe('terrain, and how sure', () => {
     await said(/Import lines: 1 line with 30 corners/);
     await at('run-build-surface').click();
     await said(/Build surface: Ground: \d{3} \d{3} triangles/);
-    const { surfaces } = await state();
+    const surfaces = (await state()).products.filter(({ kind }) => kind === 'surface');
     // All of the site but the middle of the lagoon, where no side may bridge it.
     expect(surfaces.at(-1)!.facts.areaInPlan).toBeLessThan(440 * 360 - 1000);
     expect(surfaces.at(-1)!.facts.areaInPlan).toBeGreaterThan(0.97 * 440 * 360);
   });
 
   test('the surface is looked over and set right by hand; undo brings it back', async () => {
-    const facets = async () => (await state()).surfaces.at(-1)!.facts.facets;
+    const facets = async () => (await state()).products.filter(({ kind }) => kind === 'surface').at(-1)!.facts.facets;
     const before = await facets();
     await unfold('edit-surface');
     await at('find-faults').click();
@@ -303,14 +313,14 @@ describe('terrain, and how sure', () => {
     async () => {
       await at('stage-deliver').click();
       const info = JSON.parse(
-        execFileSync('/usr/bin/gdalinfo', ['-json', await downloaded('export-tif')]).toString(),
+        execFileSync('/usr/bin/gdalinfo', ['-json', await downloaded('export-grid-tif')]).toString(),
       ) as {
         size: number[];
         geoTransform: number[];
       };
       expect(info.size).toEqual([880, 720]);
       expect(info.geoTransform.slice(0, 2)).toEqual([5_512_060, 0.5]);
-      const pdf = await readFile(await downloaded('export-pdf'));
+      const pdf = await readFile(await downloaded('export-accuracy-pdf'));
       expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
     },
   );

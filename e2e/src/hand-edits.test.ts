@@ -16,11 +16,14 @@ beforeAll(async () => {
   bench = await openBench();
   const { lidar } = await ensureDemoFiles(join(tmpdir(), 'pampero-demo-files'));
   jobId = (await bench.server.library.create({ name: 'Hand', epsg: 5347 })).id;
-  const response = await fetch(`${bench.server.url}/api/jobs/${jobId}/clouds?fileName=flight.las`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/octet-stream' },
-    body: await readFile(lidar),
-  });
+  const response = await fetch(
+    `${bench.server.url}/api/jobs/${jobId}/operations/import-cloud/file?fileName=flight.las`,
+    {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: await readFile(lidar),
+    },
+  );
   expect(response.status).toBe(202);
   await openPage(bench.page);
 }, 120_000);

@@ -174,13 +174,13 @@ describe('from an empty folder to the hand-over', () => {
     expect(want.includes(255)).toBe(false);
     expect(agreementOf(agreementCounts(want, got, 2)).kappa).toBeGreaterThanOrEqual(0.9);
 
-    const dxf = (await downloaded('export-dxf')).bytes.toString();
+    const dxf = (await downloaded('export-contours-dxf')).bytes.toString();
     const levels = [...dxf.matchAll(/\n30\n(-?[\d.]+)\n70\n32\n/g)].map((match) => Number(match[1]));
     expect(levels.length).toBeGreaterThan(1000);
     expect(levels.every((z) => Math.abs(z * 2 - Math.round(z * 2)) < 1e-9)).toBe(true);
     expect(dxf).toContain('CONTOUR-INDEX');
 
-    const xml = (await downloaded('export-landxml')).bytes.toString();
+    const xml = (await downloaded('export-surface-landxml')).bytes.toString();
     const points = xml.match(/<P id=/g)!.length;
     const corners = [...xml.matchAll(/<F>(\d+) (\d+) (\d+)<\/F>/g)].flatMap((match) => match.slice(1).map(Number));
     expect(Math.max(...corners.slice(0, 60_000))).toBeLessThanOrEqual(points);

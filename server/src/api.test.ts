@@ -134,6 +134,7 @@ describe('the work, from import to export', () => {
     ]);
     expect((await host.api.rebuild(jobId)).runs.map(({ state }) => state)).toEqual(['done', 'done']);
     [[bare], [lines]] = await made();
+    now = await read();
     expect(now.products).toHaveLength(2);
     expect(bare).toMatchObject({ name: 'Bare field', isStale: false });
     expect(lines).toMatchObject({ isStale: false, parameters: { surfaceId: bare!.id } });

@@ -70,7 +70,7 @@ describe('finding ground', () => {
   });
 
   test('doubtful places are listed; one that is accepted stays with the job', async () => {
-    const doubts = await host.api.call('lookForDoubts', `/jobs/${jobId}/clouds/${cloudId}/ground-doubts`);
+    const doubts = await host.api.call('listSuspectAreas', `/jobs/${jobId}/clouds/${cloudId}/suspect-areas`);
     // The shed: no ground under it, and nothing says that it is a building.
     const hole = doubts.find(({ kind }) => kind === 'hole')!;
     expect(Math.abs(hole.easting - E - 30)).toBeLessThan(3);

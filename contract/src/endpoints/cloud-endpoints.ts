@@ -3,7 +3,7 @@ import { pointExportSchema } from '../exports.js';
 import {
   cloudNodesSchema,
   cloudReportSchema,
-  groundDoubtSchema,
+  suspectAreaSchema,
   objectGroupSchema,
   groundPreviewSchema,
   groundProposalSchema,
@@ -73,13 +73,13 @@ export const cloudEndpoints = {
     status: 200,
     response: groundPreviewSchema,
   },
-  lookForDoubts: {
+  listSuspectAreas: {
     method: 'get',
-    path: '/jobs/{jobId}/clouds/{cloudId}/ground-doubts',
-    summary: 'Places where the ground of a cloud is most likely wrong, the most doubtful first.',
+    path: '/jobs/{jobId}/clouds/{cloudId}/suspect-areas',
+    summary: 'Areas where the ground of a cloud is most likely wrong, the worst first.',
     params: ofJob('cloudId'),
     status: 200,
-    response: z.array(groundDoubtSchema),
+    response: z.array(suspectAreaSchema),
   },
   readWindow: {
     method: 'post',

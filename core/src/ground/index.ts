@@ -32,11 +32,11 @@ export { bandOf, findGround, firstSurface, GROUND_METHODS, type GroundSettings }
 export { proposeGround, type GroundEvidence, type GroundProposal } from './ground-proposal.js';
 export { groundNoise, steepSlope, type PointColumns3 } from './ground-evidence.js';
 export {
-  DOUBT_KINDS,
-  doubtLimits,
-  groundDoubts,
-  type DoubtGrid,
-  type DoubtKind,
-  type DoubtLimits,
-  type GroundDoubt,
-} from './ground-doubts.js';
+  SUSPECT_KINDS,
+  suspectLimits,
+  findSuspectAreas,
+  type SuspectGrid,
+  type SuspectKind,
+  type SuspectLimits,
+  type SuspectArea,
+} from './suspect-areas.js';

@@ -4,7 +4,7 @@ import { countSelection } from '../passes/select-points.js';
 import { growPatchFrom } from '../questions/grow-patch.js';
 import { listObjects } from '../questions/list-objects.js';
 import { lookAtControl } from '../questions/look-at-control.js';
-import { lookForDoubts } from '../questions/look-for-doubts.js';
+import { listSuspectAreas } from '../questions/list-suspect-areas.js';
 import { previewGroundIn } from '../questions/preview-ground.js';
 import { proposeGroundFor } from '../questions/propose-ground.js';
 import { readWindow } from '../questions/read-window.js';
@@ -36,8 +36,8 @@ export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEn
       listObjects(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
     previewGround: async ({ params: { jobId, cloudId }, body }) =>
       previewGroundIn(pool, await library.file(jobId), cloudId, await unitOf(jobId), body),
-    lookForDoubts: async ({ params: { jobId, cloudId } }) =>
-      lookForDoubts(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
+    listSuspectAreas: async ({ params: { jobId, cloudId } }) =>
+      listSuspectAreas(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
     readWindow: async ({ params: { jobId, cloudId }, body }) =>
       readWindow(pool, await library.file(jobId), cloudId, body),
     lookAtControl: async ({ params: { jobId, cloudId } }) =>

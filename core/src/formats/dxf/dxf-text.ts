@@ -1,4 +1,4 @@
-/** Group code and value lines of a DXF file (AutoCAD Release 12 reference, "ASCII DXF files"), R12 being read everywhere. */
+/** Group code and value lines of an ASCII DXF file, as the public DXF reference of release 12 (AC1009) lays them out: it is read everywhere. */
 export type Group = readonly [code: number, value: string | number];
 
 export function dxfText(groups: Iterable<Group>): string {

@@ -3,7 +3,7 @@ import { PointFlag } from '@pampero/core/cloud';
 import type { SceneNode } from './level-of-detail';
 import type { NodeCache } from './node-cache';
 import { exactPoint, type CachedNode } from './point-cache';
-import type { Corridor, DrawnCloud, PreviewAnswer, PreviewRequest } from './drawing-protocol';
+import type { Corridor, DrawnCloud, HeightBand, PreviewAnswer, PreviewRequest } from './drawing-protocol';
 
 /** Points judged at once: so many take a fraction of a second. */
 const MOST_JUDGED = 400_000;
@@ -48,8 +48,8 @@ export class CleaningPreview {
     const begun = performance.now();
     const shown = clouds.find(({ cloud }) => cloud.id === cloudId);
     if (!shown) return undefined;
-    const margin = marginOf(filter);
-    const [ox, oy] = this.origin();
+    const margin = filter.kind === 'height-band' ? 0 : marginOf(filter);
+    const [ox, oy, oz] = this.origin();
     const strip = new Strip(
       { ...region, a: [region.a[0] - ox, region.a[1] - oy], b: [region.b[0] - ox, region.b[1] - oy] },
       margin,
@@ -74,7 +74,12 @@ export class CleaningPreview {
     const { places, judged, own } = this.gathered;
     if (judged > MOST_JUDGED) return { ...tooMany, judged };
     this.clear();
-    const mask = judged === 0 ? new Uint8Array(0) : runFilter(filter, places, judged);
+    const mask =
+      filter.kind === 'height-band'
+        ? places.z.subarray(0, judged).map((z) => Number(isBetween(z + oz, filter)))
+        : judged === 0
+          ? new Uint8Array(0)
+          : runFilter(filter, places, judged);
     let found = 0;
     const ringed: [number, number, number][] = [];
     let at = 0;
@@ -95,6 +100,10 @@ export class CleaningPreview {
     }
     return { found, places: ringed, judged, milliseconds: performance.now() - begun, isTooMany: false };
   }
+}
+
+function isBetween(elevation: number, { from = -Infinity, to = Infinity }: HeightBand): boolean {
+  return elevation >= from && elevation <= to;
 }
 
 /** A corridor with its margin, in scene coordinates. */

@@ -10,7 +10,9 @@ import { drawLines, onGround } from './line-rasteriser';
 import { NodeCache } from './node-cache';
 import { asSelectable, colourNode, exactPoint, missingColumn, sceneNode } from './point-cache';
 import { ProcessorPainter, type PainterName, type PointPainter } from './point-painter';
-import { columnFor, isRamped, spreadOf, valuesOf, type ColumnKey } from './point-values';
+import { colourMode, isRamped } from './colour-modes';
+import type { ColumnKey } from './column-key';
+import { spreadOf } from './value-spread';
 import { drawGrid, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
 import { traceGrid } from '@pampero/core/contours';
 import { withPart, type GridPart } from '@pampero/core/grids';
@@ -558,12 +560,13 @@ export class DrawingEngine {
   /** How the values are spread over the nodes that the last pictures drew. */
   private spread(): ViewerQuestions['spread']['answer'] {
     const mode = this.style?.mode;
-    if (!mode || !isRamped(mode)) return undefined;
+    const facts = mode && colourMode(mode);
+    if (!facts || !isRamped(facts)) return undefined;
     const parts: Float64Array[] = [];
     for (const cached of this.cache.all()) {
-      if (cached.drawnAt < this.drawCount - 6 || (columnFor(mode) && missingColumn(cached, mode))) continue;
+      if (cached.drawnAt < this.drawCount - 6 || missingColumn(cached, mode)) continue;
       if (cached.values?.mode !== mode || cached.values.grid !== this.grid)
-        cached.values = { mode, grid: this.grid, of: valuesOf(mode, cached, this.grid) };
+        cached.values = { mode, grid: this.grid, of: facts.valuesOf(cached, this.grid) };
       parts.push(cached.values.of);
     }
     return spreadOf(mode, parts);

@@ -1,30 +1,14 @@
 import type { CloudNode } from '@pampero/contract';
 import type { CleaningFilter } from '@pampero/core/cleaning';
 import type { NodeBits, Selection, Visible } from '@pampero/core/selection';
-import type { ColumnKey } from './point-values';
+import type { ColourMode } from './colour-modes';
+import type { ColumnKey } from './column-key';
 import type { LinePaint } from './line-rasteriser';
 import type { PainterName } from './point-painter';
 import type { DepthScale } from './rasteriser';
 
 /** `after` is the section once more, under itself, as the ground would be. */
 export type ViewId = 'plan' | 'section' | 'after' | 'model';
-
-export const COLOUR_MODES = [
-  'class',
-  'elevation',
-  'intensity',
-  'colour',
-  'returns',
-  'strip',
-  'gps-time',
-  'scan-angle',
-  'greenness',
-  'confidence',
-  'height',
-  'difference',
-] as const;
-/** What points are coloured by. `height` and `difference` are measured from the surface that is shown. */
-export type ColourMode = (typeof COLOUR_MODES)[number];
 
 /** Everything that says how points look; the same for all views. */
 export interface PointStyle {
@@ -88,10 +72,17 @@ export interface Corridor {
   readonly half: number;
 }
 
+/** No search: all points between two elevations, full coordinates. */
+export interface HeightBand {
+  readonly kind: 'height-band';
+  readonly from?: number;
+  readonly to?: number;
+}
+
 /** What a search is tried on: a corridor with every point in it. */
 export interface PreviewRequest {
   readonly cloudId: number;
-  readonly filter: CleaningFilter;
+  readonly filter: CleaningFilter | HeightBand;
   readonly region: Corridor;
   /** Classes that take no part. */
   readonly leftOut: readonly number[];

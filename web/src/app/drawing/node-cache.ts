@@ -3,7 +3,7 @@ import type { PreparedSelection } from '@pampero/core/selection';
 import { urlOf } from '../api/urls';
 import type { SceneNode } from './level-of-detail';
 import { decodeNode, markSelected, markShown, type CachedNode } from './point-cache';
-import type { ColumnKey } from './point-values';
+import type { ColumnKey } from './column-key';
 import type { DrawnCloud } from './drawing-protocol';
 
 /** Points kept in memory: about 350 MB. Beyond it, what no view has drawn for longest is dropped. */

@@ -1,12 +1,12 @@
 import type { CloudNode } from '@pampero/contract';
 import { PointFlag } from '@pampero/core/cloud';
-import { returnKind, type PreparedSelection, type SelectablePoints } from '@pampero/core/selection';
-import { stripColour, RETURN_COLOURS, abgr } from './colours';
+import type { PreparedSelection, SelectablePoints } from '@pampero/core/selection';
+import { colourMode, isRamped, PLAIN, type ColourMode } from './colour-modes';
+import type { ColumnKey } from './column-key';
 import type { SceneNode } from './level-of-detail';
-import { columnFor, valuesOf, type ColumnKey } from './point-values';
 import { RAMP_SIZE } from '@pampero/core/tints';
 import type { DrawnGrid, DrawnPoints } from './rasteriser';
-import type { ColourMode, DrawnCloud, PickedPoint, PointStyle } from './drawing-protocol';
+import type { DrawnCloud, PickedPoint, PointStyle } from './drawing-protocol';
 
 /** A node's points in memory: positions fetched once, classes again when they change. */
 export interface CachedNode {
@@ -139,43 +139,20 @@ export function colourNode(cached: CachedNode, style: PointStyle, edition: numbe
   if (cached.colouredAt === edition) return;
   const { colour, count } = cached.points;
   const { classes, selected, found, shown } = cached;
-  switch (style.mode) {
-    case 'class':
-      for (let i = 0; i < count; i++) colour[i] = style.classColours[classes[i]!]!;
-      break;
-    case 'colour': {
-      const bytes = cached.columns.get('colour');
-      const [red, green, blue] = bytes
-        ? [0, 1, 2].map((band) => new Uint16Array(bytes, 2 * band * count, count))
-        : [undefined, undefined, undefined];
-      for (let i = 0; i < count; i++)
-        colour[i] = red
-          ? (0xff000000 | ((blue![i]! >> 8) << 16) | ((green![i]! >> 8) << 8) | (red[i]! >> 8)) >>> 0
-          : PLAIN;
-      break;
+  const mode = colourMode(style.mode);
+  if (isRamped(mode)) {
+    if (cached.values?.mode !== style.mode || cached.values.grid !== grid)
+      cached.values = { mode: style.mode, grid, of: mode.valuesOf(cached, grid) };
+    const values = cached.values.of;
+    const [low, high] = style.range;
+    const factor = (RAMP_SIZE - 1) / Math.max(1e-12, high - low);
+    const { ramp } = style;
+    for (let i = 0; i < count; i++) {
+      const at = (values[i]! - low) * factor;
+      // What has no value, for want of a surface or a colour, is grey.
+      colour[i] = at !== at ? PLAIN : ramp[at < 0 ? 0 : at > RAMP_SIZE - 1 ? RAMP_SIZE - 1 : at | 0]!;
     }
-    case 'strip':
-      for (let i = 0, ids = new Uint16Array(cached.columns.get('pointSourceId')!); i < count; i++)
-        colour[i] = stripAbgr(ids[i]!);
-      break;
-    case 'returns':
-      for (let i = 0, returns = new Uint8Array(cached.columns.get('returns')!); i < count; i++)
-        colour[i] = RETURN_TABLE[returns[i]!]!;
-      break;
-    default: {
-      if (cached.values?.mode !== style.mode || cached.values.grid !== grid)
-        cached.values = { mode: style.mode, grid, of: valuesOf(style.mode, cached, grid) };
-      const values = cached.values.of;
-      const [low, high] = style.range;
-      const factor = (RAMP_SIZE - 1) / Math.max(1e-12, high - low);
-      const { ramp } = style;
-      for (let i = 0; i < count; i++) {
-        const at = (values[i]! - low) * factor;
-        // What has no value, for want of a surface or a colour, is grey.
-        colour[i] = at !== at ? PLAIN : ramp[at < 0 ? 0 : at > RAMP_SIZE - 1 ? RAMP_SIZE - 1 : at | 0]!;
-      }
-    }
-  }
+  } else mode.paint(cached, colour, style.classColours);
   if (found) for (let i = 0; i < count; i++) if (found[i] === 1) colour[i] = style.found;
   if (selected) for (let i = 0; i < count; i++) if (selected[i] === 1) colour[i] = style.selected;
   if (shown) for (let i = 0; i < count; i++) if (shown[i] === 0) colour[i] = 0;
@@ -192,25 +169,14 @@ export function colourNode(cached: CachedNode, style: PointStyle, edition: numbe
   cached.colourings++;
 }
 
-const PLAIN = 0xff8c8c8c;
-
 function pale(colour: number): number {
   const half = (channel: number): number => (((colour >> channel) & 255) + 2 * 150) / 3;
   return (0xff000000 | (half(16) << 16) | (half(8) << 8) | half(0)) >>> 0;
 }
 
-const strips = new Map<number, number>();
-function stripAbgr(id: number): number {
-  let colour = strips.get(id);
-  if (colour === undefined) strips.set(id, (colour = abgr(stripColour(id))));
-  return colour;
-}
-
-const RETURN_TABLE = Uint32Array.from({ length: 256 }, (_, byte) => abgr(RETURN_COLOURS[returnKind(byte)]));
-
 /** The column a mode needs fetched and the node does not have yet. */
 export function missingColumn(cached: CachedNode, mode: ColourMode): ColumnKey | undefined {
-  const key = columnFor(mode);
+  const key = colourMode(mode).column;
   return key && !cached.columns.has(key) ? key : undefined;
 }
 

@@ -1,7 +1,8 @@
 import { rampTable } from '@pampero/core/tints';
 import { expect, test } from 'vitest';
 import { Outline } from '@pampero/core/selection';
-import { gridElevation, spreadOf } from './point-values';
+import { gridElevation } from './grid-elevation';
+import { spreadOf } from './value-spread';
 import { areaOver, profileOver, surfaceAt, shadedGrid, spreadOfValues, tintedValues } from './surface-grid';
 
 /** A plane rising 3 in 4 eastwards, 41 by 41 corners a metre apart, from elevation 10; one corner missing. */

@@ -1,5 +1,5 @@
 import type { RasterFrame } from '@pampero/core/raster';
-import { gridElevation } from './point-values';
+import { gridElevation } from './grid-elevation';
 import { RAMP_SIZE } from '@pampero/core/tints';
 import type { DrawnGrid } from './rasteriser';
 import type { AreaAnswer, SurfaceAnswer } from './drawing-protocol';

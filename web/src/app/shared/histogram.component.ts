@@ -89,6 +89,8 @@ export class HistogramComponent {
         maintainAspectRatio: false,
         scales: { x: { display: false }, y: { display: false, beginAtZero: true } },
         plugins: {
+          // A chart elsewhere may have brought legends in, and this one has nothing to name.
+          legend: { display: false },
           tooltip: {
             displayColors: false,
             callbacks: { label: ({ parsed }) => `${formatCount(parsed.y ?? 0)} points` },

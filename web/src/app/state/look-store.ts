@@ -2,38 +2,11 @@ import { computed, inject, Injectable, signal } from '@angular/core';
 import { className } from '@pampero/core/cloud';
 import type { Box, Selection, Visible } from '@pampero/core/selection';
 import { classColour } from '../drawing/colours';
-import { isRamped } from '../drawing/point-values';
+import { COLOUR_MODES, colourMode, isRamped, type ColourMode, type ColourModeFacts } from '../drawing/colour-modes';
 import type { RampId } from '@pampero/core/tints';
-import { COLOUR_MODES, type ColourMode, type ValueSpread } from '../drawing/drawing-protocol';
+import type { ValueSpread } from '../drawing/drawing-protocol';
 import { JobStore } from './job-store';
 import { LayerStore } from './layer-store';
-
-export interface ModeFacts {
-  readonly id: ColourMode;
-  readonly name: string;
-  readonly ramp: RampId;
-  readonly decimals: number;
-  /** What its figures are in: the job's length unit, another, or none. */
-  readonly unit: 'length' | '°' | 's' | '';
-}
-
-const MODES: Readonly<Record<ColourMode, Omit<ModeFacts, 'id'>>> = {
-  class: { name: 'Class', ramp: 'grey', decimals: 0, unit: '' },
-  elevation: { name: 'Elevation', ramp: 'land', decimals: 2, unit: 'length' },
-  intensity: { name: 'Intensity', ramp: 'grey', decimals: 0, unit: '' },
-  colour: { name: 'Photo colour', ramp: 'grey', decimals: 0, unit: '' },
-  returns: { name: 'Return', ramp: 'grey', decimals: 0, unit: '' },
-  strip: { name: 'Strip', ramp: 'grey', decimals: 0, unit: '' },
-  'gps-time': { name: 'GPS time', ramp: 'dusk', decimals: 1, unit: 's' },
-  'scan-angle': { name: 'Scan angle', ramp: 'either-side', decimals: 1, unit: '°' },
-  confidence: { name: 'Confidence', ramp: 'dusk', decimals: 2, unit: '' },
-  greenness: { name: 'Greenness', ramp: 'land', decimals: 2, unit: '' },
-  height: { name: 'Height over the surface', ramp: 'dusk', decimals: 2, unit: 'length' },
-  difference: { name: 'Difference to the surface', ramp: 'either-side', decimals: 3, unit: 'length' },
-};
-
-export const MODE_FACTS: readonly ModeFacts[] = COLOUR_MODES.map((id) => ({ id, ...MODES[id] }));
-export const modeFacts = (id: ColourMode): ModeFacts => ({ id, ...MODES[id] });
 
 export interface ClassRow {
   readonly code: number;
@@ -87,45 +60,35 @@ export class LookStore {
   /** Modes that the job's clouds have something to show for. */
   readonly modes = computed(() => {
     const clouds = this.store.clouds();
-    const has = (name: 'rgb' | 'gpsTime'): boolean => clouds.some((cloud) => cloud.columns[name]);
     const hasSurface = this.layers.shownSurface() !== undefined;
-    return MODE_FACTS.filter(
-      ({ id }) =>
-        ((id !== 'colour' && id !== 'greenness') || has('rgb')) &&
-        (id !== 'confidence' || clouds.some((cloud) => cloud.hasConfidence)) &&
-        (id !== 'gps-time' || has('gpsTime')) &&
-        ((id !== 'height' && id !== 'difference') || hasSurface),
-    );
+    return COLOUR_MODES.filter((mode: ColourModeFacts) => mode.isThere?.(clouds, hasSurface) ?? true);
   });
 
-  readonly ramp = computed<RampId>(() => this.ramps()[this.mode()] ?? modeFacts(this.mode()).ramp);
+  /** The facts of the mode, for what it needs to be drawn and named. */
+  readonly facts = computed(() => colourMode(this.mode()));
+  /** The same, where the points are coloured along a ramp. */
+  readonly ramped = computed(() => {
+    const facts = this.facts();
+    return isRamped(facts) ? facts : undefined;
+  });
+
+  readonly ramp = computed<RampId>(() => this.ramps()[this.mode()] ?? this.ramped()?.ramp ?? 'grey');
 
   readonly range = computed<readonly [number, number]>(() => {
+    const facts = this.ramped();
+    if (!facts) return [0, 1];
     const mode = this.mode();
     const own = this.ranges()[mode];
     if (own) return own;
     const clouds = this.store.clouds();
-    if (mode === 'elevation' || mode === 'intensity') {
-      const all = clouds.map((cloud) => (mode === 'elevation' ? cloud.source.elevationRange : cloud.intensityRange));
-      return [Math.min(...all.map(([low]) => low)), Math.max(...all.map(([, high]) => high))];
-    }
+    if (facts.rangeOf && clouds.length > 0) return facts.rangeOf(clouds);
     const spread = this.spread();
-    if (spread?.mode === mode) {
-      const { 2: low, 98: high } = spread.percentiles;
-      if (modeFacts(mode).ramp !== 'either-side') return [low, high];
-      const far = Math.max(Math.abs(low), Math.abs(high));
-      return [-far, far];
-    }
-    return mode === 'greenness'
-      ? [-0.1, 0.4]
-      : mode === 'height'
-        ? [0, 15]
-        : mode === 'gps-time'
-          ? [0, 1]
-          : [-0.5, 0.5];
+    if (spread?.mode !== mode) return facts.usualRange;
+    const { 2: low, 98: high } = spread.percentiles;
+    if (facts.ramp !== 'either-side') return [low, high];
+    const far = Math.max(Math.abs(low), Math.abs(high));
+    return [-far, far];
   });
-
-  readonly isRamped = computed(() => isRamped(this.mode()));
 
   readonly visible = computed<Visible>(
     () => {

@@ -4,6 +4,7 @@ import { formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
 import { LookStore } from '../state/look-store';
 import { JobStore } from '../state/job-store';
+import { readTyped } from '../shared/typed-field';
 
 const ENDS = [
   { name: 'west', axis: 0, end: 'min' },
@@ -74,19 +75,21 @@ export class BoxBarComponent {
   protected set(field: HTMLInputElement, { axis, end, name }: End): void {
     const box = this.look.box();
     if (!box) return;
-    const value = Number(field.value.replace(/[\s\u2009]/g, '').replace(',', '.'));
     const other = box[end === 'min' ? 'max' : 'min'][axis];
-    const isRight =
-      Number.isFinite(value) && field.value.trim() !== '' && (end === 'min' ? value < other : value > other);
-    if (isRight)
+    const read = readTyped(field.value, {
+      name: `${name} face of the box`,
+      unit: this.store.unit(),
+      refuse: (value) =>
+        (end === 'min' ? value < other : value > other)
+          ? undefined
+          : `It must be ${end === 'min' ? 'less' : 'more'} than ${formatNumber(other, 2)}.`,
+    });
+    if ('value' in read)
       this.look.box.set({
         ...box,
-        [end]: box[end].map((v, k) => (k === axis ? value : v)) as unknown as Box['min'],
+        [end]: box[end].map((v, k) => (k === axis ? read.value : v)) as unknown as Box['min'],
       });
-    else
-      this.store.say(
-        `The box’s ${name} face has to lie ${end === 'min' ? 'under' : 'over'} ${formatNumber(other, 2)}.`,
-      );
+    else this.store.say(read.fault);
     field.value = this.text(this.look.box()!, { axis, end, name } as End);
   }
 }

@@ -1,6 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
-import { parseLength } from '@pampero/core/geodesy';
 import { formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
@@ -9,6 +8,7 @@ import { JobStore } from '../state/job-store';
 import { ViewStore } from '../state/view-store';
 import { MeasureStore, MEASURES } from './measure-store';
 import { toolFacts } from './tools';
+import { readTyped } from '../shared/typed-field';
 
 /** What was measured, to be read, copied and kept. */
 @Component({
@@ -132,8 +132,9 @@ export class MeasureBarComponent {
   protected readonly levelText = computed(() => formatNumber(this.measures.usedLevel(), 2));
 
   protected setLevel(field: HTMLInputElement): void {
-    const level = parseLength(field.value, this.store.unit());
-    if (level !== undefined) this.measures.setLevel(level);
+    const read = readTyped(field.value, { name: 'level', unit: this.store.unit() });
+    if ('value' in read) this.measures.setLevel(read.value);
+    else this.store.say(read.fault);
     field.value = this.levelText();
   }
 

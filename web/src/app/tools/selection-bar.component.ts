@@ -6,7 +6,6 @@ import { MatIconModule } from '@angular/material/icon';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { standardClasses } from '@pampero/core/cloud';
-import { parseLength } from '@pampero/core/geodesy';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
@@ -15,6 +14,7 @@ import { JobStore } from '../state/job-store';
 import { ViewStore } from '../state/view-store';
 import { SelectionStore, type DrawnAs } from './selection-store';
 import { toolFacts } from './tools';
+import { mustBePositive, readTyped } from '../shared/typed-field';
 
 /** How many points are selected, of which classes, and what is to become of them. */
 @Component({
@@ -63,9 +63,11 @@ export class SelectionBarComponent {
   }
 
   protected setLength(field: HTMLInputElement, target: 'patchReach' | 'patchHeightStep' | 'patchLimit'): void {
-    const value = parseLength(field.value, this.store.unit());
-    if (value !== undefined && value > 0 && value !== this.selection[target]()) {
-      this.selection[target].set(value);
+    const name = { patchReach: 'reach', patchHeightStep: 'height step', patchLimit: 'limit' }[target];
+    const read = readTyped(field.value, { name, unit: this.store.unit(), refuse: mustBePositive });
+    if ('fault' in read) this.store.say(read.fault);
+    else if (read.value !== this.selection[target]()) {
+      this.selection[target].set(read.value);
       this.selection.regrow();
     }
     field.value = this.text(this.selection[target]());

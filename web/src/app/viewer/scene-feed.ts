@@ -14,7 +14,7 @@ import { ContourLabels } from './contour-labels';
 import { contourSegments } from '../drawing/contour-lines';
 import { lineSegments, type LineFile } from '../drawing/line-segments';
 import { DrawingLink } from './drawing-link';
-import type { ColumnKey } from '../drawing/point-values';
+import type { ColumnKey } from '../drawing/column-key';
 import { SceneLines } from './scene-lines';
 import { rampTable } from '@pampero/core/tints';
 import { ViewCameras } from './view-cameras';
@@ -128,7 +128,7 @@ export class SceneFeed {
     effect((onCleanup) => {
       const mode = this.look.mode();
       this.store.clouds();
-      if (!untracked(() => this.look.isRamped())) return;
+      if (!untracked(() => this.look.ramped())) return;
       const timer = setTimeout(() => void this.readSpread(mode), 700);
       onCleanup(() => clearTimeout(timer));
     });

@@ -294,6 +294,21 @@ export class ViewCameras {
     this.laySection(line);
   }
 
+  /** Frames the section so that an elevation is in its middle and so high a stretch takes about a third of it. */
+  frameSectionOn(elevation: number, height: number): void {
+    this.reframeSection();
+    const { height: pixels } = this.places().section;
+    this.section.update((camera) => {
+      if (!camera) return camera;
+      // The least that shows it plainly: drawn out more than it must be, land looks steeper than it is.
+      const isPlain = (times: number): boolean => (height * times) / camera.unitsPerPixel >= pixels / 3;
+      const exaggeration = EXAGGERATIONS.find(isPlain) ?? EXAGGERATIONS.at(-1)!;
+      this.views.sectionExaggeration.set(exaggeration);
+      return { ...camera, exaggeration, z: elevation - this.origin()[2] };
+    });
+    this.changed('section');
+  }
+
   /** The whole job in every view. */
   frameAll(): void {
     const bounds = this.sceneBounds();

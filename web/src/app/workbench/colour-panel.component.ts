@@ -3,11 +3,12 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { FormsModule } from '@angular/forms';
 import { formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
-import { RETURN_COLOURS, stripColour } from '../drawing/colours';
+import { isRamped } from '../drawing/colour-modes';
 import { dragHandle } from '../viewer/drag-handle';
 import { RAMPS, rampGradient, type RampId } from '@pampero/core/tints';
-import { LookStore, modeFacts } from '../state/look-store';
+import { LookStore } from '../state/look-store';
 import { JobStore } from '../state/job-store';
+import { readTyped } from '../shared/typed-field';
 
 const WIDTH = 268;
 const HEIGHT = 58;
@@ -29,9 +30,8 @@ export class ColourPanelComponent {
   protected readonly width = WIDTH;
   protected readonly height = HEIGHT;
 
-  protected readonly facts = computed(() => modeFacts(this.look.mode()));
   protected readonly unit = computed(() => {
-    const { unit } = this.facts();
+    const unit = this.look.ramped()?.unit ?? '';
     return unit === 'length' ? shortUnit(this.store.unit()) : unit;
   });
 
@@ -55,31 +55,25 @@ export class ColourPanelComponent {
   });
 
   protected readonly kinds = computed(() => {
-    switch (this.look.mode()) {
-      case 'returns':
-        return Object.entries(RETURN_COLOURS).map(([name, colour]) => ({ name: `${name} return`, colour }));
-      case 'strip':
-        return [...new Set(this.store.clouds().flatMap((cloud) => cloud.source.strips))]
-          .sort((a, b) => a - b)
-          .slice(0, 40)
-          .map((id) => ({ name: `strip ${id}`, colour: stripColour(id) }));
-      default:
-        return [];
-    }
+    const facts = this.look.facts();
+    return isRamped(facts) ? [] : (facts.kindsOf?.(this.store.clouds()) ?? []);
   });
 
   protected text(value: number): string {
-    return formatNumber(value, this.facts().decimals);
+    return formatNumber(value, this.look.ramped()?.decimals ?? 0);
   }
 
   protected setEnd(field: HTMLInputElement, end: 0 | 1): void {
-    const value = Number(field.value.replace(',', '.').replace(/[\s\u2009]/g, ''));
     const [low, high] = this.look.range();
-    if (Number.isFinite(value) && field.value.trim() !== '') {
-      if (end === 0 && value < high) this.look.setRange(value, high);
-      else if (end === 1 && value > low) this.look.setRange(low, value);
-      else this.store.say('The range’s lower end has to lie under its upper end.');
-    }
+    const read = readTyped(field.value, {
+      name: end === 0 ? 'lower end' : 'upper end',
+      ...(this.look.ramped()?.unit === 'length' && { unit: this.store.unit() }),
+      refuse: (value) =>
+        (end === 0 ? value < high : value > low) ? undefined : 'The lower end must be less than the upper end.',
+    });
+    if ('fault' in read) this.store.say(read.fault);
+    else if (end === 0) this.look.setRange(read.value, high);
+    else this.look.setRange(low, read.value);
     field.value = this.text(this.look.range()[end]);
   }
 

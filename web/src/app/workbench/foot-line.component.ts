@@ -5,6 +5,7 @@ import { formatSeconds, shortUnit } from '../shared/format';
 import type { PointDetails } from '../drawing/drawing-protocol';
 import { DrawingLink } from '../viewer/drawing-link';
 import type { PainterChoice } from '../drawing/point-painter';
+import { LayerStore } from '../state/layer-store';
 import { LookStore } from '../state/look-store';
 import { JobStore } from '../state/job-store';
 import { RendererStore } from '../state/renderer-store';
@@ -34,7 +35,7 @@ import { ViewStore } from '../state/view-store';
       <button class="plain-button cancel" (click)="run.cancel()" data-testid="cancel-run">Cancel</button>
     }
     <button class="plain-button soft" [matMenuTriggerFor]="painters" data-testid="painter">
-      drawn {{ drawn() }} of {{ total() }}{{ painterName() }}
+      {{ drawn() }}{{ painterName() }}
     </button>
     <mat-menu #painters="matMenu" yPosition="above">
       @for (choice of choices; track choice.id) {
@@ -92,6 +93,7 @@ export class FootLineComponent {
   protected readonly store = inject(JobStore);
   protected readonly renderers = inject(RendererStore);
   protected readonly views = inject(ViewStore);
+  private readonly layers = inject(LayerStore);
   private readonly look = inject(LookStore);
   private readonly link = inject(DrawingLink);
   protected readonly choices: readonly { readonly id: PainterChoice; readonly name: string }[] = [
@@ -143,7 +145,7 @@ export class FootLineComponent {
     const { from } = under;
     const way =
       from && from.distance > 0
-        ? `, ${formatNumber(from.distance, 2)} ${unit} and ${formatNumber((100 * from.rise) / from.distance, 1)} % from the last corner`
+        ? `, ${formatNumber(from.distance, 2)} ${unit} and ${formatNumber((100 * from.rise) / from.distance, 1)} % from the last vertex`
         : '';
     return `Surface ${formatNumber(under.elevation, 3)} ${unit}, slope ${formatNumber(100 * under.slope, 1)} %${way}`;
   });
@@ -168,8 +170,14 @@ export class FootLineComponent {
     };
   });
 
-  protected readonly drawn = computed(() => formatCount(this.views.drawnPoints()));
-  protected readonly total = computed(() => formatCount(this.store.totalPoints()));
+  /** What Plan and Model draw, and how much of it. */
+  protected readonly drawn = computed(() => {
+    const grid = this.layers.showing() === 'surface' ? this.layers.shownGrid() : undefined;
+    if (grid) return `${formatCount(grid.facts.columns)} by ${formatCount(grid.facts.rows)} cells`;
+    const surface = this.layers.drawnSurface();
+    if (surface) return `${formatCount(surface.facts.facets)} triangles`;
+    return `${formatCount(this.views.drawnPoints())} of ${formatCount(this.store.totalPoints())} points drawn`;
+  });
 }
 
 function detailsText({

@@ -2,12 +2,12 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { FormsModule } from '@angular/forms';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import { readLength } from '@pampero/core/geodesy';
 import { formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
 import { JobStore } from '../state/job-store';
 import { ViewStore } from '../state/view-store';
 import { EXAGGERATIONS, ViewCameras } from '../viewer/view-cameras';
+import { mustBePositive, readTyped } from '../shared/typed-field';
 
 /** Over the section: its depth, the step of the arrow keys, how often heights are drawn out. */
 @Component({
@@ -127,10 +127,9 @@ export class SectionBarComponent {
 
   /** A field that goes back to what it was says why. */
   private read(field: HTMLInputElement, what: string): number | undefined {
-    const read = readLength(field.value, this.store.unit());
-    if ('fault' in read) this.store.say(`The ${what} stays as it was. ${read.fault}`);
-    else if (!(read.value > 0)) this.store.say(`The ${what} stays as it was: it must be more than 0.`);
-    else return read.value;
+    const read = readTyped(field.value, { name: what, unit: this.store.unit(), refuse: mustBePositive });
+    if ('value' in read) return read.value;
+    this.store.say(read.fault);
     return undefined;
   }
 }

@@ -12,7 +12,7 @@ import { MeasureStore, type MeasureKind } from '../tools/measure-store';
 import { SelectionStore } from '../tools/selection-store';
 import type { ModelCamera, PlanCamera } from '../drawing/cameras';
 import { ViewCameras } from '../viewer/view-cameras';
-import type { ColourMode } from '../drawing/drawing-protocol';
+import type { ColourMode } from '../drawing/colour-modes';
 import { LookStore } from '../state/look-store';
 import { JobStore } from '../state/job-store';
 import { ViewStore, type Pane, type SectionLine } from '../state/view-store';

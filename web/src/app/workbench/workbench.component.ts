@@ -16,7 +16,7 @@ import { stageHomes, type StageHome } from '../stages';
 import { ControlStore } from '../state/control-store';
 import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
-import { LookStore, modeFacts } from '../state/look-store';
+import { LookStore } from '../state/look-store';
 import { RendererStore } from '../state/renderer-store';
 import { ViewStore, type Pane } from '../state/view-store';
 import { BoxBarComponent } from '../tools/box-bar.component';
@@ -140,9 +140,10 @@ export class WorkbenchComponent {
         low: text(this.tints.stops()[0]!.value, 2, this.tints.unit()),
         high: text(this.tints.stops().at(-1)!.value, 2, this.tints.unit()),
       };
-    if (!this.look.isRamped() || this.store.clouds().length === 0) return undefined;
+    const facts = this.look.ramped();
+    if (!facts || this.store.clouds().length === 0) return undefined;
     const [low, high] = this.look.range();
-    const { decimals, unit } = modeFacts(this.look.mode());
+    const { decimals, unit } = facts;
     const shown = unit === 'length' ? this.unit() : unit;
     return {
       gradient: rampGradient(this.look.ramp()),
@@ -150,7 +151,7 @@ export class WorkbenchComponent {
       high: text(high, Math.min(2, decimals), shown),
     };
   });
-  protected readonly modeName = computed(() => modeFacts(this.look.mode()).name);
+  protected readonly modeName = computed(() => this.look.facts().name);
   protected readonly isColourOpen = signal(false);
 
   constructor() {

@@ -36,7 +36,7 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
       </div>
     </div>
     @if (hasGround()) {
-      <pam-sheet-part heading="Where ground may be wrong" name="doubts" [open]="true">
+      <pam-sheet-part heading="Check the ground" name="suspects" [open]="true">
         <pam-suspect-queue />
       </pam-sheet-part>
     }

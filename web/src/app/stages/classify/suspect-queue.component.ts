@@ -3,14 +3,14 @@ import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, viewC
 import { CdkVirtualScrollViewport } from '@angular/cdk/scrolling';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
-import type { GroundDoubtResource } from '@pampero/contract';
+import type { SuspectAreaResource } from '@pampero/contract';
 import { formatNumber } from '@pampero/core/wording';
 import { formatShare, shortUnit } from '../../shared/format';
 import { KeyTable, type Key } from '../../shared/key-table';
 import { JobStore } from '../../state/job-store';
 import { SuspectStore, FIXES } from './suspect-store';
 
-const NAMES: Readonly<Record<GroundDoubtResource['kind'], string>> = {
+const NAMES: Readonly<Record<SuspectAreaResource['kind'], string>> = {
   spike: 'Spike',
   pit: 'Pit',
   hole: 'Hole',
@@ -42,7 +42,7 @@ export class SuspectQueueComponent {
     inject(DestroyRef).onDestroy(() => this.suspects.isOpen.set(false));
   }
 
-  private saysOf({ kind, size, width }: GroundDoubtResource): string {
+  private saysOf({ kind, size, width }: SuspectAreaResource): string {
     const unit = shortUnit(this.store.unit());
     const length = (value: number): string => `${formatNumber(value, value < 10 ? 2 : 0)} ${unit}`;
     switch (kind) {

@@ -1,24 +1,27 @@
-import { computed, effect, inject, Injectable, signal } from '@angular/core';
+import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import type { GroundDoubtResource } from '@pampero/contract';
+import type { SuspectAreaResource } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { metresPer } from '@pampero/core/geodesy';
 import type { Selection, Shape } from '@pampero/core/selection';
 import { catchError, EMPTY, finalize, switchMap } from 'rxjs';
 import { pointsOf } from '../../shared/bits';
 import { ApiClient, asJson } from '../../api/api-client';
+import { DrawingLink } from '../../viewer/drawing-link';
 import { PlanMarks, type PlanMark } from '../../viewer/plan-marks';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { JobStore } from '../../state/job-store';
+import { LookStore } from '../../state/look-store';
 import { ViewStore } from '../../state/view-store';
+import { heightsOf, sectionOf } from './suspect-section';
 
-export interface SuspectRow extends GroundDoubtResource {
+export interface SuspectRow extends SuspectAreaResource {
   /** Found right, set right, or yet to be looked at. */
   readonly state: 'open' | 'accepted' | 'fixed';
 }
 
 /** What one key does about a place of each kind. */
-export const FIXES: Readonly<Record<GroundDoubtResource['kind'], string>> = {
+export const FIXES: Readonly<Record<SuspectAreaResource['kind'], string>> = {
   spike: 'Take out of ground',
   roof: 'Take out of ground',
   thin: 'Take out of ground',
@@ -35,8 +38,10 @@ export class SuspectStore {
   private readonly views = inject(ViewStore);
   private readonly cameras = inject(ViewCameras);
   private readonly marks = inject(PlanMarks);
+  private readonly link = inject(DrawingLink);
+  private readonly look = inject(LookStore);
 
-  private readonly found = signal<readonly GroundDoubtResource[] | undefined>(undefined);
+  private readonly found = signal<readonly SuspectAreaResource[] | undefined>(undefined);
   private readonly fixed = signal<ReadonlySet<string>>(new Set());
   private readonly justAccepted = signal<ReadonlySet<string>>(new Set());
   /** Whether the queue is on the screen: elsewhere its places are not marked. */
@@ -77,6 +82,9 @@ export class SuspectStore {
         }),
       );
     });
+    effect(() => {
+      if (!this.isOpen() || this.currentKey() === undefined) untracked(() => this.unmark());
+    });
     this.store.ended$.pipe(takeUntilDestroyed()).subscribe((run) => {
       if (run.state !== 'done' || !this.found()) return;
       if (run.operation === 'find-ground') this.search();
@@ -93,7 +101,7 @@ export class SuspectStore {
     this.isLooking.set(true);
     this.problem.set(undefined);
     this.api
-      .call('lookForDoubts', { params: { jobId: this.store.jobId(), cloudId: cloud.id } })
+      .call('listSuspectAreas', { params: { jobId: this.store.jobId(), cloudId: cloud.id } })
       .pipe(
         catchError((error: unknown) => {
           this.problem.set(error instanceof Error ? error.message : String(error));
@@ -125,17 +133,37 @@ export class SuspectStore {
     this.store.say('All areas have been looked at.');
   }
 
-  show(suspect: GroundDoubtResource): void {
+  show(suspect: SuspectAreaResource): void {
     this.currentKey.set(suspect.key);
-    const metre = 1 / metresPer(this.store.unit());
-    const length = Math.min(140 * metre, Math.max(24 * metre, 3.5 * suspect.width));
-    this.views.sectionDepth.set(Math.min(6 * metre, Math.max(2 * metre, suspect.width / 2)));
-    this.views.section.set({
-      a: [suspect.easting - length / 2, suspect.northing],
-      b: [suspect.easting + length / 2, suspect.northing],
+    const { easting, northing, elevation } = suspect;
+    const { length, depth, height } = sectionOf(suspect, 1 / metresPer(this.store.unit()));
+    this.views.sectionDepth.set(depth);
+    this.views.section.set({ a: [easting - length / 2, northing], b: [easting + length / 2, northing] });
+    this.cameras.frameSectionOn(elevation, height);
+    this.cameras.lookClose([easting, northing, elevation], length * 2);
+    void this.markPoints(suspect);
+  }
+
+  /** Rings the ground points that make it suspect. */
+  private async markPoints(suspect: SuspectAreaResource): Promise<void> {
+    const [east, north] = [suspect.outline.map(([e]) => e), suspect.outline.map(([, n]) => n)];
+    const [south, top] = [Math.min(...north), Math.max(...north)];
+    const middle = (south + top) / 2;
+    const answer = await this.link.ask('preview', {
+      preview: {
+        cloudId: this.cloudId,
+        filter: { kind: 'height-band', ...heightsOf(suspect) },
+        region: { a: [Math.min(...east), middle], b: [Math.max(...east), middle], half: (top - south) / 2 },
+        leftOut: this.store.classCodes().filter((code) => code !== GROUND),
+      },
     });
-    this.cameras.reframeSection();
-    this.cameras.lookClose([suspect.easting, suspect.northing, suspect.elevation], length * 1.5);
+    if (this.currentKey() === suspect.key && this.isOpen()) this.look.ringed.set(answer?.places ?? []);
+  }
+
+  /** Nothing is marked any longer. */
+  private unmark(): void {
+    this.look.ringed.set([]);
+    void this.link.ask('preview', { preview: undefined });
   }
 
   /** It is right as it is. */
@@ -155,7 +183,7 @@ export class SuspectStore {
     else this.setClass(suspect, this.stepsFor(suspect), suspect.kind === 'pit' ? 7 : 1);
   }
 
-  private setClass(suspect: GroundDoubtResource, steps: Selection, classCode: number): void {
+  private setClass(suspect: SuspectAreaResource, steps: Selection, classCode: number): void {
     this.isFixing = true;
     this.store.start('set-class', { selection: asJson(steps), classCode }, ({ problem }) =>
       this.store.say(problem.detail),
@@ -168,7 +196,7 @@ export class SuspectStore {
    * A hole is often the top of something taken for a building, or ground rougher than the rest: it is looked for again there, with
    * buildings no larger than half the hole and twice the tolerance.
    */
-  private lookAgain(suspect: GroundDoubtResource): void {
+  private lookAgain(suspect: SuspectAreaResource): void {
     const jobId = this.store.jobId();
     const cloudId = this.cloudId;
     const [east, north] = [suspect.outline.map(([e]) => e), suspect.outline.map(([, n]) => n)];
@@ -222,27 +250,15 @@ export class SuspectStore {
   }
 
   /** The ground points that are in suspect. */
-  private stepsFor({ kind, outline, elevation, size }: GroundDoubtResource): Selection {
+  private stepsFor(suspect: SuspectAreaResource): Selection {
     const visible = this.visible();
     const keep = (shape: Shape): Selection[number] => ({ how: 'keep', shape, visible });
-    const within: Selection = [{ how: 'add', shape: { kind: 'boundary', corners: outline, buffer: 0 }, visible }];
+    const within: Selection = [
+      { how: 'add', shape: { kind: 'boundary', corners: suspect.outline, buffer: 0 }, visible },
+    ];
     const ground = keep({ kind: 'classes', classes: [GROUND] });
-    const heights = (from: number | undefined, to: number | undefined): Selection[number] =>
-      keep({
-        kind: 'range',
-        attribute: 'elevation',
-        ...(from !== undefined && { from }),
-        ...(to !== undefined && { to }),
-      });
-    switch (kind) {
-      case 'spike':
-        return [...within, ground, heights(elevation - size / 2, undefined)];
-      case 'step':
-        return [...within, ground, heights(elevation, undefined)];
-      case 'pit':
-        return [...within, ground, heights(undefined, elevation + size / 2)];
-      default:
-        return [...within, ground];
-    }
+    const heights = heightsOf(suspect);
+    const isLimited = heights.from !== undefined || heights.to !== undefined;
+    return [...within, ground, ...(isLimited ? [keep({ kind: 'range', attribute: 'elevation', ...heights })] : [])];
   }
 }

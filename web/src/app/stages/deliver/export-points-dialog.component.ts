@@ -4,10 +4,11 @@ import { MAT_DIALOG_DATA, MatDialogModule } from '@angular/material/dialog';
 import type { Cloud, PointFileFormat } from '@pampero/contract';
 import { className } from '@pampero/core/cloud';
 import { WRITTEN_COLUMNS, type WrittenColumn } from '@pampero/core/formats/text';
-import { parseLength, type LengthUnit } from '@pampero/core/geodesy';
+import { readLength, type LengthUnit } from '@pampero/core/geodesy';
 import { urlOf } from '../../api/api-client';
 import { formatCount } from '@pampero/core/wording';
 import { shortUnit } from '../../shared/format';
+import { mustBePositive } from '../../shared/typed-field';
 
 export interface ExportPointsData {
   readonly jobId: string;
@@ -193,20 +194,20 @@ export class ExportPointsDialogComponent {
   protected readonly leavesWithheld = signal(false);
   protected readonly isText = computed(() => ['csv', 'xyz'].includes(this.choice().format));
 
-  private readonly side = computed(() =>
-    this.spacing().trim() === '' ? undefined : (parseLength(this.spacing(), this.data.unit) ?? NaN),
+  /** The spacing as typed; nothing where all points go out. */
+  private readonly read = computed(() =>
+    this.spacing().trim() === '' ? undefined : readLength(this.spacing(), this.data.unit),
   );
   protected readonly problem = computed(() => {
     if (this.left().size === this.classes.length) return 'Choose at least one class.';
     if (this.isText() && this.picked().length === 0) return 'Choose at least one column.';
-    const side = this.side();
-    return side !== undefined && !(side > 0)
-      ? `"${this.spacing()}" is not a length: type 0.5, 10 cm or 1 ft.`
-      : undefined;
+    const read = this.read();
+    if (!read) return undefined;
+    return 'fault' in read ? read.fault : mustBePositive(read.value);
   });
   protected readonly url = computed(() => {
     const { format, version } = this.choice();
-    const side = this.side();
+    const read = this.read();
     return urlOf('exportPoints', {
       params: { jobId: this.data.jobId, cloudId: this.data.cloud.id },
       query: {
@@ -215,7 +216,7 @@ export class ExportPointsDialogComponent {
         ...(this.left().size > 0 && {
           classes: this.classes.filter((row) => !this.left().has(row.code)).map((row) => row.code),
         }),
-        ...(side !== undefined && { spacing: side }),
+        ...(read && 'value' in read && { spacing: read.value }),
         ...(this.leavesWithheld() && { withheld: 'left-out' as const }),
         ...(this.isText() && { columns: this.picked() }),
       },

@@ -8,6 +8,7 @@ import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
 import { ViewStore } from '../../state/view-store';
 import { SurfaceEditStore, type EditMode } from './surface-edit-store';
+import { readTyped } from '../../shared/typed-field';
 
 const MODES: readonly { readonly id: EditMode; readonly name: string }[] = [
   { id: 'take-out', name: 'take the point out' },
@@ -214,7 +215,11 @@ export class SurfaceEditPanelComponent {
   }
 
   protected type(field: HTMLInputElement): void {
-    const value = Number(field.value.replace(',', '.'));
-    this.edits.elevation.set(field.value.trim() !== '' && Number.isFinite(value) ? value : undefined);
+    if (field.value.trim() === '') return this.edits.elevation.set(undefined);
+    const read = readTyped(field.value, { name: 'elevation', unit: this.store.unit() });
+    if ('value' in read) return this.edits.elevation.set(read.value);
+    this.store.say(read.fault);
+    const before = this.edits.elevation();
+    field.value = before === undefined ? '' : formatNumber(before, 3);
   }
 }

@@ -4,7 +4,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import { MatSelectModule } from '@angular/material/select';
 import { importLines } from '@pampero/contract';
-import { parseLength } from '@pampero/core/geodesy';
+import { readLength } from '@pampero/core/geodesy';
 import { LINE_ROLE_NAMES, LINE_ROLES, type LineRole } from '@pampero/core/terrain';
 import { shortUnit } from '../../shared/format';
 import { SelectionStore } from '../../tools/selection-store';
@@ -97,11 +97,9 @@ export class TerrainLinesComponent {
 
   private send(file: File, format: 'geojson' | 'dxf' | 'list'): void {
     const typed = this.role() === 'water' ? this.level().trim() : '';
-    const level = typed === '' ? undefined : parseLength(typed, this.store.unit());
-    if (typed !== '' && level === undefined) {
-      this.problem.set('The level is no elevation: type a number.');
-      return;
-    }
+    const read = typed === '' ? { value: undefined } : readLength(typed, this.store.unit());
+    if ('fault' in read) return this.problem.set(read.fault);
+    const level = read.value;
     this.problem.set(undefined);
     this.store.startWithFile('import-lines', file, {
       format,

@@ -12,6 +12,7 @@ import { dragHandle } from '../../viewer/drag-handle';
 import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
 import { TintStore } from '../../viewer/tint-store';
+import { readTyped } from '../../shared/typed-field';
 
 const WIDTH = 280;
 const HEIGHT = 56;
@@ -104,8 +105,8 @@ export class TintPanelComponent {
   }
 
   protected typed(index: number, field: HTMLInputElement): void {
-    const value = Number(field.value.replace(',', '.').replace(/[\s\u2009]/g, ''));
-    if (Number.isFinite(value) && field.value.trim() !== '') this.set(index, { value });
+    const read = this.read(field, 'value');
+    if (read !== undefined) this.set(index, { value: read });
     field.value = this.text(this.tints.stops()[index]!.value);
   }
 
@@ -128,9 +129,26 @@ export class TintPanelComponent {
   }
 
   protected setBand(field: HTMLInputElement): void {
-    const value = Number(field.value.replace(',', '.'));
-    if (Number.isFinite(value) && value >= 0) this.tints.useBands(value, this.contours()?.base ?? 0);
+    const refuse = (value: number): string | undefined => (value >= 0 ? undefined : 'It must not be less than 0.');
+    const read = this.read(field, 'band height', refuse);
+    if (read !== undefined) this.tints.useBands(read, this.contours()?.base ?? 0);
     field.value = String(this.tints.look().band);
+  }
+
+  private read(
+    field: HTMLInputElement,
+    name: string,
+    refuse?: (value: number) => string | undefined,
+  ): number | undefined {
+    const isLength = this.tints.look().by !== 'slope';
+    const read = readTyped(field.value, {
+      name,
+      ...(isLength && { unit: this.store.unit() }),
+      ...(refuse && { refuse }),
+    });
+    if ('value' in read) return read.value;
+    this.store.say(read.fault);
+    return undefined;
   }
 
   protected keep(): void {

@@ -1,11 +1,11 @@
 import { connectedCells, type RasterFrame } from '../raster/index.js';
 
-export const DOUBT_KINDS = ['spike', 'pit', 'hole', 'roof', 'step', 'thin'] as const;
-export type DoubtKind = (typeof DOUBT_KINDS)[number];
+export const SUSPECT_KINDS = ['spike', 'pit', 'hole', 'roof', 'step', 'thin'] as const;
+export type SuspectKind = (typeof SUSPECT_KINDS)[number];
 
 /** A place where the ground is most likely wrong. */
-export interface GroundDoubt {
-  readonly kind: DoubtKind;
+export interface SuspectArea {
+  readonly kind: SuspectKind;
   readonly easting: number;
   readonly northing: number;
   /** Of the ground there; of the ground about it where there is none; half way up a step. */
@@ -21,7 +21,7 @@ export interface GroundDoubt {
 }
 
 /** What is known of each cell. */
-export interface DoubtGrid extends RasterFrame {
+export interface SuspectGrid extends RasterFrame {
   /** Ground points and their mean elevation, NaN where there are none. */
   readonly ground: Uint32Array;
   readonly elevation: Float64Array;
@@ -31,7 +31,7 @@ export interface DoubtGrid extends RasterFrame {
   readonly all: Uint32Array;
 }
 
-export interface DoubtLimits {
+export interface SuspectLimits {
   /** A cell this far off the line through its neighbours is a spike or a pit, job units. */
   readonly spike: number;
   /** A place without ground this wide is a hole, job units. */
@@ -45,15 +45,15 @@ export interface DoubtLimits {
 }
 
 /** In metres. What practitioners look for in a shaded surface: common practice, no source; the figures are ours. */
-export const doubtLimits: DoubtLimits = { spike: 0.2, hole: 6, roof: 1.2, step: 0.6, share: 0.02 };
+export const suspectLimits: SuspectLimits = { spike: 0.2, hole: 6, roof: 1.2, step: 0.6, share: 0.02 };
 
 const MOST_OF_A_KIND = 200;
 
 /**
- * Places where the ground found is most likely wrong, the most doubtful first: spikes and pits, holes wider than a limit, ground
+ * Areas where the ground found is most likely wrong, the worst first: spikes and pits, holes wider than a limit, ground
  * that stands like a roof over its surroundings, abrupt steps, and ground that rests on few of many points.
  */
-export function groundDoubts(grid: DoubtGrid, limits: DoubtLimits): GroundDoubt[] {
+export function findSuspectAreas(grid: SuspectGrid, limits: SuspectLimits): SuspectArea[] {
   const found = [
     ...spikes(grid, limits),
     ...holes(grid, limits),
@@ -61,16 +61,16 @@ export function groundDoubts(grid: DoubtGrid, limits: DoubtLimits): GroundDoubt[
     ...steps(grid, limits),
     ...thinSupport(grid, limits),
   ];
-  const kept = DOUBT_KINDS.flatMap((kind) =>
+  const kept = SUSPECT_KINDS.flatMap((kind) =>
     found
-      .filter((doubt) => doubt.kind === kind)
+      .filter((area) => area.kind === kind)
       .sort(byWeight)
       .slice(0, MOST_OF_A_KIND),
   );
   return kept.sort(byWeight);
 }
 
-function byWeight(a: GroundDoubt, b: GroundDoubt): number {
+function byWeight(a: SuspectArea, b: SuspectArea): number {
   return b.weight - a.weight || a.easting - b.easting || a.northing - b.northing;
 }
 
@@ -85,7 +85,7 @@ const DIRECTIONS = [
  * How far each cell lies off the middle of opposite neighbours, in the direction in which it does so next to least, at two
  * distances: the foot of a bank is off the line across the bank but not along it, a spike is in every direction.
  */
-export function offLine({ columns, rows, elevation }: DoubtGrid): Float64Array {
+export function offLine({ columns, rows, elevation }: SuspectGrid): Float64Array {
   const out = new Float64Array(columns * rows);
   const off: number[] = [];
   for (let row = 0, i = 0; row < rows; row++)
@@ -110,10 +110,10 @@ export function offLine({ columns, rows, elevation }: DoubtGrid): Float64Array {
   return out;
 }
 
-function spikes(grid: DoubtGrid, { spike }: DoubtLimits): GroundDoubt[] {
+function spikes(grid: SuspectGrid, { spike }: SuspectLimits): SuspectArea[] {
   const off = offLine(grid);
   return [1, -1].flatMap((sign) =>
-    connectedCells(grid, (i) => off[i]! * sign > spike).flatMap((cells): GroundDoubt[] => {
+    connectedCells(grid, (i) => off[i]! * sign > spike).flatMap((cells): SuspectArea[] => {
       const worst = cells.reduce((best, i) => (Math.abs(off[i]!) > Math.abs(off[best]!) ? i : best));
       const size = Math.abs(off[worst]!);
       return [
@@ -129,7 +129,7 @@ function spikes(grid: DoubtGrid, { spike }: DoubtLimits): GroundDoubt[] {
   );
 }
 
-function holes(grid: DoubtGrid, { hole }: DoubtLimits): GroundDoubt[] {
+function holes(grid: SuspectGrid, { hole }: SuspectLimits): SuspectArea[] {
   const { columns, rows, cell, ground, settled, all, elevation } = grid;
   // Steps from the nearest cell that is accounted for, in thirds of a cell (the 3-4 chamfer of Borgefors 1986).
   const far = new Int32Array(columns * rows);
@@ -152,7 +152,7 @@ function holes(grid: DoubtGrid, { hole }: DoubtLimits): GroundDoubt[] {
       if (row < rows - 1 && column > 0) relax(i, i + columns - 1, 4);
     }
   const outside = openLand(grid);
-  return connectedCells(grid, (i) => far[i]! > 0 && outside[i] === 0).flatMap((cells): GroundDoubt[] => {
+  return connectedCells(grid, (i) => far[i]! > 0 && outside[i] === 0).flatMap((cells): SuspectArea[] => {
     const deepest = cells.reduce((best, i) => (far[i]! > far[best]! ? i : best));
     const width = (2 * far[deepest]! * cell) / 3;
     if (width < hole) return [];
@@ -170,7 +170,7 @@ function holes(grid: DoubtGrid, { hole }: DoubtLimits): GroundDoubt[] {
 }
 
 /** 1 for cells that a way over cells without any point leads out of: land beside the survey. */
-function openLand({ columns, rows, all }: DoubtGrid): Uint8Array {
+function openLand({ columns, rows, all }: SuspectGrid): Uint8Array {
   const out = new Uint8Array(columns * rows);
   const queue: number[] = [];
   const enter = (i: number): void => {
@@ -197,19 +197,19 @@ function openLand({ columns, rows, all }: DoubtGrid): Uint8Array {
   return out;
 }
 
-/** Pieces of ground that hang together, most of whose rim stands over lower ground. */
-function roofs(grid: DoubtGrid, { roof, step }: DoubtLimits): GroundDoubt[] {
+/** Pieces of ground that hang together, most of whose edge stands over lower ground. */
+function roofs(grid: SuspectGrid, { roof, step }: SuspectLimits): SuspectArea[] {
   const { columns, rows, cell, elevation } = grid;
   const isGround = (i: number): boolean => !Number.isNaN(elevation[i]!);
   const apart = Math.max(step, 1.2 * cell);
   const together = (i: number, j: number): boolean => Math.abs(elevation[i]! - elevation[j]!) <= apart;
   // Ground beyond a gap counts as near as this.
   const reach = Math.max(1, Math.ceil(3 / cell));
-  return connectedCells(grid, isGround, together).flatMap((cells): GroundDoubt[] => {
+  return connectedCells(grid, isGround, together).flatMap((cells): SuspectArea[] => {
     const area = cells.length * cell * cell;
     if (cells.length < 3 || area > 0.2 * columns * rows * cell * cell) return [];
     const own = new Set(cells);
-    let [rim, over, height] = [0, 0, 0];
+    let [edge, over, height] = [0, 0, 0];
     for (const i of cells) {
       const [column, row] = [i % columns, Math.floor(i / columns)];
       for (const [dc, dr] of [
@@ -221,7 +221,7 @@ function roofs(grid: DoubtGrid, { roof, step }: DoubtLimits): GroundDoubt[] {
         const beside = (row + dr) * columns + column + dc;
         const isInside = column + dc >= 0 && column + dc < columns && row + dr >= 0 && row + dr < rows;
         if (isInside && own.has(beside)) continue;
-        rim++;
+        edge++;
         for (let far = 1; far <= reach; far++) {
           const [c, r] = [column + dc * far, row + dr * far];
           if (c < 0 || r < 0 || c >= columns || r >= rows) break;
@@ -236,16 +236,16 @@ function roofs(grid: DoubtGrid, { roof, step }: DoubtLimits): GroundDoubt[] {
         }
       }
     }
-    if (over < 0.6 * rim) return [];
+    if (over < 0.6 * edge) return [];
     const size = height / over;
     const middle = cells.reduce((sum, i) => sum + elevation[i]!, 0) / cells.length;
     return [
-      { ...placeOf(grid, cells, middle), kind: 'roof', size, weight: 3 * (over / rim) * Math.min(3, size / roof) },
+      { ...placeOf(grid, cells, middle), kind: 'roof', size, weight: 3 * (over / edge) * Math.min(3, size / roof) },
     ];
   });
 }
 
-function steps(grid: DoubtGrid, { step }: DoubtLimits): GroundDoubt[] {
+function steps(grid: SuspectGrid, { step }: SuspectLimits): SuspectArea[] {
   const { columns, rows, cell, elevation } = grid;
   const least = Math.max(step, 1.5 * cell);
   const size = new Float64Array(columns * rows);
@@ -265,7 +265,7 @@ function steps(grid: DoubtGrid, { step }: DoubtLimits): GroundDoubt[] {
       if (column < columns - 1) enter(i, i + 1);
       if (row < rows - 1) enter(i, i + columns);
     }
-  return connectedCells(grid, (i) => size[i]! > 0).map((cells): GroundDoubt => {
+  return connectedCells(grid, (i) => size[i]! > 0).map((cells): SuspectArea => {
     const worst = cells.reduce((best, i) => (size[i]! > size[best]! ? i : best));
     // A long even step is a wall or a bank; a short one is more likely a mistake.
     return {
@@ -279,7 +279,7 @@ function steps(grid: DoubtGrid, { step }: DoubtLimits): GroundDoubt[] {
 
 const BLOCK_METRES = 5;
 
-function thinSupport(grid: DoubtGrid, { share, hole }: DoubtLimits): GroundDoubt[] {
+function thinSupport(grid: SuspectGrid, { share, hole }: SuspectLimits): SuspectArea[] {
   const { columns, rows, cell, ground, all, settled } = grid;
   // Blocks of about the width of a small hole, so that a tree or two are judged as one.
   const side = Math.max(2, Math.round((hole * BLOCK_METRES) / 6 / cell));
@@ -302,7 +302,7 @@ function thinSupport(grid: DoubtGrid, { share, hole }: DoubtLimits): GroundDoubt
   };
   const isThin = (i: number): boolean =>
     count.ground[i]! > 0 && count.all[i]! > 60 && count.ground[i]! < share * count.all[i]!;
-  return connectedCells(wide, isThin).map((cells): GroundDoubt => {
+  return connectedCells(wide, isThin).map((cells): SuspectArea => {
     const of = (values: Float64Array): number => cells.reduce((sum, i) => sum + values[i]!, 0);
     const rests = of(count.ground) / of(count.all);
     const place = placeOf(wide, cells, 0);
@@ -318,7 +318,7 @@ function thinSupport(grid: DoubtGrid, { share, hole }: DoubtLimits): GroundDoubt
   });
 }
 
-function nearestElevation({ columns, rows, elevation }: DoubtGrid, column: number, row: number): number {
+function nearestElevation({ columns, rows, elevation }: SuspectGrid, column: number, row: number): number {
   for (let far = 0; far < Math.max(columns, rows); far++)
     for (let r = Math.max(0, row - far); r <= Math.min(rows - 1, row + far); r++)
       for (let c = Math.max(0, column - far); c <= Math.min(columns - 1, column + far); c++) {
@@ -335,7 +335,7 @@ function placeOf(
   cells: readonly number[],
   elevation: number,
   at?: number,
-): Pick<GroundDoubt, 'easting' | 'northing' | 'elevation' | 'width' | 'outline'> {
+): Pick<SuspectArea, 'easting' | 'northing' | 'elevation' | 'width' | 'outline'> {
   let [west, south, right, top] = [Infinity, Infinity, -Infinity, -Infinity];
   for (const i of cells) {
     const [column, row] = [i % columns, Math.floor(i / columns)];
@@ -364,7 +364,7 @@ function placeOf(
 }
 
 /** Mean elevation of the ground cells that touch some cells. */
-function levelAbout({ columns, rows }: DoubtGrid, cells: readonly number[], elevation: Float64Array): number {
+function levelAbout({ columns, rows }: SuspectGrid, cells: readonly number[], elevation: Float64Array): number {
   let [sum, count] = [0, 0];
   for (const i of cells) {
     const column = i % columns;

@@ -1,7 +1,7 @@
-import type { GroundDoubtResource } from '@pampero/contract';
+import type { SuspectAreaResource } from '@pampero/contract';
 import { classMask, GROUND } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import { doubtLimits, groundDoubts } from '@pampero/core/ground';
+import { suspectLimits, findSuspectAreas } from '@pampero/core/ground';
 import type { GroundSums } from '@pampero/core/objects';
 import { PamperoError } from '@pampero/core/task';
 import { never } from '../passes/cloud-pass.js';
@@ -19,13 +19,13 @@ const MOST_CELLS = 8_000_000;
 const SETTLED: readonly number[] = [6, 9];
 const NOISE: readonly number[] = [7, 18];
 
-/** Places where the ground of a cloud is most likely wrong, the most doubtful first. */
-export async function lookForDoubts(
+/** Areas where the ground of a cloud is most likely wrong, the worst first. */
+export async function listSuspectAreas(
   pool: TaskPool,
   job: JobFile,
   cloudId: number,
   unit: LengthUnit,
-): Promise<GroundDoubtResource[]> {
+): Promise<SuspectAreaResource[]> {
   const facts = await readCloudFacts(job.read, cloudId);
   const quantisation = quantisationOf(facts);
   const metre = 1 / metresPer(unit);
@@ -49,16 +49,16 @@ export async function lookForDoubts(
       mend: 'Find its ground first.',
     });
   const limits = {
-    spike: doubtLimits.spike * metre,
-    hole: Math.max(doubtLimits.hole * metre, 4 * frame.cell),
-    roof: doubtLimits.roof * metre,
-    step: doubtLimits.step * metre,
-    share: doubtLimits.share,
+    spike: suspectLimits.spike * metre,
+    hole: Math.max(suspectLimits.hole * metre, 4 * frame.cell),
+    roof: suspectLimits.roof * metre,
+    step: suspectLimits.step * metre,
+    share: suspectLimits.share,
   };
   const grid = { ...frame, ground: ground.count, elevation, settled: settled.count, all: all.count };
-  return groundDoubts(grid, limits).map((doubt) => ({
-    ...doubt,
-    outline: doubt.outline.map(([e, n]) => [e, n] as [number, number]),
-    key: `${doubt.kind} ${doubt.easting.toFixed(1)} ${doubt.northing.toFixed(1)}`,
+  return findSuspectAreas(grid, limits).map((area) => ({
+    ...area,
+    outline: area.outline.map(([e, n]) => [e, n] as [number, number]),
+    key: `${area.kind} ${area.easting.toFixed(1)} ${area.northing.toFixed(1)}`,
   }));
 }

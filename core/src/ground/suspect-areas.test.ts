@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { doubtLimits, groundDoubts, type DoubtGrid, type GroundDoubt } from './index.js';
+import { suspectLimits, findSuspectAreas, type SuspectGrid, type SuspectArea } from './index.js';
 
 const [COLUMNS, ROWS] = [60, 50];
 
@@ -7,7 +7,7 @@ const [COLUMNS, ROWS] = [60, 50];
 function land(
   height: (column: number, row: number) => number,
   change: (column: number, row: number) => { ground?: number; all?: number; settled?: number } = () => ({}),
-): DoubtGrid {
+): SuspectGrid {
   const cells = COLUMNS * ROWS;
   const grid = {
     east: 5000,
@@ -32,10 +32,10 @@ function land(
 }
 
 const slope = (column: number, row: number): number => 100 + 0.3 * column + 0.1 * row;
-const look = (grid: DoubtGrid): GroundDoubt[] => groundDoubts(grid, doubtLimits);
+const look = (grid: SuspectGrid): SuspectArea[] => findSuspectAreas(grid, suspectLimits);
 
-describe('doubtful places of the ground', () => {
-  test('even land, a slope, a V-shaped ditch and the foot of a bank leave no doubt', () => {
+describe('suspect areas of the ground', () => {
+  test('even land, a slope, a V-shaped ditch and the foot of a bank are not suspect', () => {
     expect(look(land(slope))).toEqual([]);
     expect(look(land((column) => 100 + 0.5 * Math.abs(column - 30)))).toEqual([]);
     expect(look(land((column) => 100 + Math.max(0, column - 30) * 0.6))).toEqual([]);

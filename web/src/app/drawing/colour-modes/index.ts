@@ -1,0 +1,36 @@
+import { byDifference, byHeight } from './above-surface';
+import { byClass } from './class';
+import type { ColourModeFacts } from './colour-mode';
+import { byConfidence } from './confidence';
+import { byElevation } from './elevation';
+import { byGpsTime } from './gps-time';
+import { byGreenness } from './greenness';
+import { byIntensity } from './intensity';
+import { byPhotoColour } from './photo-colour';
+import { byReturn } from './returns';
+import { byScanAngle } from './scan-angle';
+import { byStrip } from './strip';
+
+/** Everything that points can be coloured by, in the order of the list beside the view. */
+export const COLOUR_MODES = [
+  byClass,
+  byElevation,
+  byIntensity,
+  byPhotoColour,
+  byReturn,
+  byStrip,
+  byGpsTime,
+  byScanAngle,
+  byGreenness,
+  byConfidence,
+  byHeight,
+  byDifference,
+] as const satisfies readonly ColourModeFacts[];
+
+export type ColourMode = (typeof COLOUR_MODES)[number]['id'];
+
+export function colourMode(id: ColourMode): ColourModeFacts {
+  return COLOUR_MODES.find((mode) => mode.id === id) ?? byClass;
+}
+
+export { isRamped, PLAIN, type ColourModeFacts } from './colour-mode';

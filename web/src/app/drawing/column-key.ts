@@ -1,0 +1,2 @@
+/** Attribute columns as the server names them. */
+export type ColumnKey = 'intensity' | 'returns' | 'scanAngle' | 'pointSourceId' | 'gpsTime' | 'colour' | 'confidence';
