@@ -1,4 +1,4 @@
-// `npm test`: installs what is missing, then format, lint, types, unit, server and browser tests. All of it runs even where
+// `npm test`: installs what is missing, then format, lint, types, imports, unit, server and browser tests. All of it runs even where
 // one part fails, so that one run tells everything; the exit code says whether all passed.
 import { spawnSync } from 'node:child_process';
 import { build } from './build.mjs';
@@ -10,6 +10,10 @@ const steps = [
   ['format', ['prettier', '--check', '--log-level', 'warn', '.']],
   ['lint', ['eslint', '.']],
   ['types', ['tsc', '-p', 'tsconfig.tests.json']],
+  [
+    'imports',
+    ['depcruise', '--config', '.dependency-cruiser.mjs', 'core/src', 'contract/src', 'server/src', 'web/src/app'],
+  ],
   ['unit, server and browser tests', ['vitest', 'run']],
 ];
 const failed = [];

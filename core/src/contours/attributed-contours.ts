@@ -1,5 +1,5 @@
 import type { AttributedLine } from '../formats/shapefile/index.js';
-import type { ContourSet } from './trace-contours.js';
+import type { ContourSet } from './contour-set.js';
 
 /** Each contour with its elevation, whether it is an index contour, goes round a depression, is obscured, the interval, the unit and where it came from. */
 export function attributedContours(

@@ -1,4 +1,4 @@
-import type { ContourSet } from './trace-contours.js';
+import type { ContourSet } from './contour-set.js';
 
 export interface ContourFacts {
   readonly lines: number;

@@ -1,4 +1,4 @@
-import type { ContourSet } from './trace-contours.js';
+import type { ContourSet } from './contour-set.js';
 
 /** An elevation written on a contour. */
 export interface ContourLabel {

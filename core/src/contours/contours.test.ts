@@ -4,7 +4,8 @@ import { seededRandom } from '../task/index.js';
 import { triangulate, type Tin } from '../terrain/index.js';
 import { contourFacts } from './contour-facts.js';
 import { packContours, unpackContours } from './pack-contours.js';
-import { contourDefaults, traceContours, type ContourSet } from './trace-contours.js';
+import { contourDefaults, type ContourSet } from './contour-set.js';
+import { traceContours } from './trace-contours.js';
 
 /** A surface z = f(x, y) sampled at random sites of the square −half … half, corners included. */
 function surface(f: (x: number, y: number) => number, count: number, half = 50, seed = 5): Tin {

@@ -1,5 +1,5 @@
 import type { Tin } from '../terrain/index.js';
-import type { TracedContours } from './trace-contours.js';
+import type { TracedContours } from './contour-set.js';
 
 /** How far smoothed contours lie from where the measured surface has their elevation. Job units. */
 export interface Departure {

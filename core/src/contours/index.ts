@@ -1,6 +1,7 @@
 export { packContours, unpackContours } from './pack-contours.js';
-export { contourDefaults, traceContours, traceWithFacets } from './trace-contours.js';
-export type { ContourOptions, ContourSet, TracedContours } from './trace-contours.js';
+export { contourDefaults } from './contour-set.js';
+export { traceContours, traceWithFacets } from './trace-contours.js';
+export type { ContourOptions, ContourSet, TracedContours } from './contour-set.js';
 export { contourLabels, decimalsOf, depressionTicks, withoutLabels } from './contour-labels.js';
 export type { ContourLabel, LabelOptions } from './contour-labels.js';
 export { departureOf, type Departure } from './departure.js';

@@ -1,6 +1,6 @@
 import { checkCancelled, type Progress } from '../task/index.js';
 import { TerrainError } from '../terrain/terrain-error.js';
-import type { ContourOptions, TracedContours } from './trace-contours.js';
+import type { ContourOptions, TracedContours } from './contour-set.js';
 
 /** More levels than any plan shows: an interval typed in the wrong unit. */
 const MOST_LEVELS = 20_000;

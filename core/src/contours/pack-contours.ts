@@ -1,5 +1,5 @@
 import { packArrays, unpackArrays } from '../binary/index.js';
-import type { ContourSet } from './trace-contours.js';
+import type { ContourSet } from './contour-set.js';
 
 /** Contours as bytes for a blob, another thread or the page. */
 export function packContours({ origin, ...arrays }: ContourSet): Uint8Array<ArrayBuffer> {

@@ -1,5 +1,5 @@
 import { nextSide, type Tin } from '../terrain/index.js';
-import type { ContourSet, TracedContours } from './trace-contours.js';
+import type { ContourSet, TracedContours } from './contour-set.js';
 
 /** 1 for facets with a side longer than a limit, in plan: there the ground was seen by few points, and a contour is a guess. */
 export function thinFacets({ easting, northing, facets }: Tin, limit: number): Uint8Array {

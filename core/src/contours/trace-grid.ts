@@ -1,7 +1,7 @@
 import type { RasterFrame } from '../raster/index.js';
 import { noProgress, type Progress } from '../task/index.js';
 import { eachLevel, levelNumbers, levelsOf, LineCollector, NO_LEVEL } from './level-lines.js';
-import type { ContourOptions, ContourSet } from './trace-contours.js';
+import type { ContourOptions, ContourSet } from './contour-set.js';
 
 /**
  * Contours of a grid, through the centres of its cells: linear along the sides of the squares between four centres (marching squares,

@@ -1,5 +1,5 @@
 import type { Tin } from '../terrain/index.js';
-import { planeOf } from './volume-between.js';
+import { planeOf } from './facet-plane.js';
 
 type Corner = readonly [x: number, y: number];
 

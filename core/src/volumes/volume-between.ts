@@ -1,5 +1,6 @@
 import type { Tin } from '../terrain/index.js';
 import { FacetIndex } from './facet-index.js';
+import { planeOf, type Corner, type Plane } from './facet-plane.js';
 
 /** Earth between two surfaces, exactly as their facets bound it. Cubic and square job units. */
 export interface Volume {
@@ -11,14 +12,6 @@ export interface Volume {
   readonly fillArea: number;
   /** Area of the first surface, within the outline, that the second does not cover: left out. */
   readonly uncovered: number;
-}
-
-type Corner = readonly [x: number, y: number];
-interface Plane {
-  /** z = a x + b y + c, about the first surface's origin. */
-  readonly a: number;
-  readonly b: number;
-  readonly c: number;
 }
 
 /**
@@ -61,22 +54,6 @@ export function volumeBetween(first: Tin, second: Tin | number, outline?: Tin): 
 function cornersOf({ easting, northing, facets }: Tin, f: number): [Corner, Corner, Corner] {
   const at = (k: number): Corner => [easting[facets[f + k]!]!, northing[facets[f + k]!]!];
   return [at(0), at(1), at(2)];
-}
-
-/** The plane of a facet, about a place; undefined where the facet has no area. */
-export function planeOf(
-  { easting: e, northing: n, elevation: z, facets }: Tin,
-  f: number,
-  shift: readonly [number, number],
-): Plane | undefined {
-  const [p, q, r] = [facets[f]!, facets[f + 1]!, facets[f + 2]!];
-  const [ux, uy, uz] = [e[q]! - e[p]!, n[q]! - n[p]!, z[q]! - z[p]!];
-  const [vx, vy, vz] = [e[r]! - e[p]!, n[r]! - n[p]!, z[r]! - z[p]!];
-  const det = ux * vy - uy * vx;
-  if (det === 0) return undefined;
-  const a = (uz * vy - vz * uy) / det;
-  const b = (ux * vz - vx * uz) / det;
-  return { a, b, c: z[p]! - a * (e[p]! + shift[0]) - b * (n[p]! + shift[1]) };
 }
 
 /** What of a convex polygon lies in a counter-clockwise triangle. */

@@ -3,7 +3,7 @@ import { checkCancelled } from '../../task/index.js';
 import type { ByteSink } from '../byte-source.js';
 import { FormatError } from '../format-error.js';
 import { LasTally } from '../las/las-tally.js';
-import type { LasWriterOptions } from '../las/las-writer.js';
+import type { LasWriterOptions } from '../las/las-writer-options.js';
 import { lazEncoding, LazChunkSink } from '../las/laz-point-sink.js';
 import { POINT_FORMATS } from '../las/point-format.js';
 import { HEADER_SIZE } from '../las/public-header.js';

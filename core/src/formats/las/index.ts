@@ -9,7 +9,7 @@ export type { ExtraDimension } from './extra-dimensions.js';
 export { openLas } from './las-file.js';
 export type { LasFile } from './las-file.js';
 export { writeLas } from './las-writer.js';
-export type { LasWriterOptions } from './las-writer.js';
+export type { LasWriterOptions } from './las-writer-options.js';
 export { POINT_FORMATS, pointColumnsOf } from './point-format.js';
 export type { PointFormat } from './point-format.js';
 export type { PublicHeader } from './public-header.js';

@@ -1,6 +1,6 @@
 import { emptyBounds, growBounds, integerBounds, type PointBatch } from '../../cloud/index.js';
 import { FormatError } from '../format-error.js';
-import type { LasWriterOptions } from './las-writer.js';
+import type { LasWriterOptions } from './las-writer-options.js';
 import type { PointFormat } from './point-format.js';
 import { encodePoints } from './point-record.js';
 import { HEADER_SIZE, writePublicHeader } from './public-header.js';

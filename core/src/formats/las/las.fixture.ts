@@ -2,7 +2,8 @@ import { newPointBatch, type PointBatch } from '../../cloud/index.js';
 import { seededRandom } from '../../task/index.js';
 import { bufferSink } from '../byte-source.js';
 import { POINT_FORMATS, pointColumnsOf } from './point-format.js';
-import { writeLas, type LasWriterOptions } from './las-writer.js';
+import type { LasWriterOptions } from './las-writer-options.js';
+import { writeLas } from './las-writer.js';
 
 export const QUANTISATION = { scale: [0.001, 0.001, 0.01], offset: [5_512_000, 6_150_000, 0] } as const;
 

@@ -1,7 +1,7 @@
 import { geoKeysForCrs } from '../../geodesy/index.js';
 import { LASZIP_USER } from '../laz/index.js';
 import { GEO_KEY_DIRECTORY_RECORD, PROJECTION_USER, WKT_RECORD } from './crs-records.js';
-import type { LasWriterOptions } from './las-writer.js';
+import type { LasWriterOptions } from './las-writer-options.js';
 import type { PointFormat } from './point-format.js';
 import { MOST_VLR_BYTES, type VariableLengthRecord } from './variable-length-record.js';
 

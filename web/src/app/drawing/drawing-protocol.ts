@@ -4,7 +4,7 @@ import type { NodeBits, Selection, Visible } from '@pampero/core/selection';
 import type { ColourMode } from './colour-modes';
 import type { ColumnKey } from './column-key';
 import type { LinePaint } from './line-rasteriser';
-import type { PainterName } from './point-painter';
+import type { PainterName } from './painter-name';
 import type { DepthScale } from './rasteriser';
 
 /** `after` is the section once more, under itself, as the ground would be. */

@@ -1,11 +1,7 @@
 import type { CachedNode } from './point-cache';
 import type { ViewId } from './drawing-protocol';
+import type { PainterName } from './painter-name';
 import { drawPoints, newFrame, type Frame, type Matrix } from './rasteriser';
-
-/** Who draws the points: plain arrays on the processor, or WebGL on the graphics card. */
-export type PainterName = 'processor' | 'graphics';
-/** What is asked for: one of them, or whichever suits the machine. */
-export type PainterChoice = PainterName | 'automatic';
 
 /** A picture of one view under way; several views' may be at the same time. */
 export interface PointPicture {

@@ -1,5 +1,5 @@
 import { computed, Injectable, signal } from '@angular/core';
-import type { PainterChoice, PainterName } from '../drawing/point-painter';
+import type { PainterChoice, PainterName } from '../drawing/painter-name';
 import { detectRenderer, rememberedRenderer, type Renderer } from '../drawing/renderer-detection';
 
 const PAINTER_KEY = 'pampero-painter';

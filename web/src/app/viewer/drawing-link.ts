@@ -1,7 +1,7 @@
 import { Injectable, type OnDestroy } from '@angular/core';
 import { Subject } from 'rxjs';
 import type { Selection } from '@pampero/core/selection';
-import type { PainterName } from '../drawing/point-painter';
+import type { PainterName } from '../drawing/painter-name';
 import type {
   DrawnCloud,
   DrawnLines,

@@ -30,7 +30,7 @@ import { rgbOf, type LineLayer, type PictureSink } from './picture-sink';
 import { PlanOverlayComponent } from './plan-overlay.component';
 import { PointerTool, type ToolEvent } from './pointer-tool';
 import { SceneLines } from './scene-lines';
-import type { PainterName } from '../drawing/point-painter';
+import type { PainterName } from '../drawing/painter-name';
 import { SceneFeed } from './scene-feed';
 import { SectionOverlayComponent } from './section-overlay.component';
 import { ViewCameras } from './view-cameras';

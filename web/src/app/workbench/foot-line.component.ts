@@ -4,7 +4,7 @@ import { formatCount, formatNumber } from '@pampero/core/wording';
 import { formatSeconds, shortUnit } from '../shared/format';
 import type { PointDetails } from '../drawing/drawing-protocol';
 import { DrawingLink } from '../viewer/drawing-link';
-import type { PainterChoice } from '../drawing/point-painter';
+import type { PainterChoice } from '../drawing/painter-name';
 import { LayerStore } from '../state/layer-store';
 import { LookStore } from '../state/look-store';
 import { JobStore } from '../state/job-store';
