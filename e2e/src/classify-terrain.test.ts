@@ -74,7 +74,7 @@ async function downloaded(testId: string): Promise<string> {
 describe('ground that can be trusted', () => {
   test('settings are proposed from the cloud with reasons, and seen before they are run', async () => {
     await at('ground-reasons').waitFor();
-    expect(await at('ground-reasons').innerText()).toMatch(/Why these are proposed/);
+    expect(await at('ground-reasons').innerText()).toMatch(/Why these settings/);
     await at('preview-ground').click();
     await at('preview-result')
       .getByText(/would become ground/)
@@ -102,9 +102,9 @@ describe('ground that can be trusted', () => {
     await at('find-ground-tolerance').fill('5 cm');
   });
 
-  test('ground is found, and the doubtful places are walked, accepted and mended by key', async () => {
+  test('ground is found, and the suspect areas are walked, accepted and fixed by key', async () => {
     await at('run-find-ground').click();
-    await said(/Find ground: 1 \d{3} \d{3} points to ground/);
+    await said(/Find ground: 1\s\d{3}\s\d{3} points to ground/);
     await at('look-for-suspects').click();
     await at('suspect-count').waitFor({ timeout: 30_000 });
     const open = async (): Promise<number> => Number((await at('suspect-count').innerText()).match(/^(\d+)/)![1]);
@@ -145,7 +145,7 @@ describe('what stands on the ground', () => {
     await bench.page.getByRole('checkbox', { name: /fences and walls/ }).check();
     await bench.page.getByRole('checkbox', { name: /vehicles/ }).check();
     await at('run-find-objects').click();
-    await said(/Class what stands on the ground: .*to Building.*to Vehicle/);
+    await said(/Classify objects: .*to Building.*to Vehicle/);
     const counts = (await state()).clouds[0]!.classCounts;
     for (const code of ['9', '14', '15', '64', '65']) expect(counts[code]).toBeGreaterThan(20);
     await bench.page.getByText('Fence or wall').first().waitFor();
@@ -167,7 +167,7 @@ describe('fewer points that say the same', () => {
     await bench.page.getByRole('option', { name: /key points/ }).click();
     await at('thin-cloud-tolerance').fill('15 cm');
     await at('run-thin-cloud').click();
-    await said(/points stay, flagged as key points/);
+    await said(/points kept, flagged as key points/);
     const text = await at('thinning-result').innerText();
     const worst = Number(/Worst\s+([\d.]+)/.exec(text)![1]);
     expect(worst).toBeGreaterThan(0);
@@ -198,18 +198,18 @@ describe('terrain, and how sure', () => {
     const path = join(tmpdir(), 'pampero-e2e-site.geojson');
     await writeFile(path, JSON.stringify({ type: 'Polygon', coordinates: [ring] }));
     await at('line-role').click();
-    await bench.page.getByRole('option', { name: 'a boundary' }).click();
+    await bench.page.getByRole('option', { name: 'boundary', exact: true }).click();
     await at('lines-file').setInputFiles(path);
-    await said(/Import lines: 1 line with 4 corners/);
+    await said(/Import lines: 1 line with 4 vertices/);
     const list = join(tmpdir(), 'pampero-e2e-crest.csv');
     const crest = Array.from({ length: 30 }, (_, i) => `${i + 1},${N + 300},${E + 100 + 10 * i},31.5,EDGE`);
     await writeFile(list, crest.join('\n'));
     await at('line-role').click();
     await bench.page.getByRole('option', { name: 'breaklines', exact: true }).click();
     await at('lines-file').setInputFiles(list);
-    await said(/Import lines: 1 line with 30 corners/);
+    await said(/Import lines: 1 line with 30 vertices/);
     await at('run-build-surface').click();
-    await said(/Build surface: Ground: \d{3} \d{3} triangles/);
+    await said(/Build surface: Ground: \d{3}\s\d{3} triangles/);
     const surfaces = (await state()).products.filter(({ kind }) => kind === 'surface');
     // All of the site but the middle of the lagoon, where no side may bridge it.
     expect(surfaces.at(-1)!.facts.areaInPlan).toBeLessThan(440 * 360 - 1000);
@@ -285,7 +285,7 @@ describe('terrain, and how sure', () => {
   test('a volume over a level is measured, a grid is made', async () => {
     await unfold('volume');
     await at('run-measure-volume').click();
-    await bench.page.getByText('Type the level, in metres.').waitFor();
+    await bench.page.getByText('Type the level').waitFor();
     await at('measure-volume-level').fill('31');
     await at('run-measure-volume').click();
     await said(/Measure volume: .* cut [\d.]+ m³, fill [\d.]+ m³/);

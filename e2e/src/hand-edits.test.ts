@@ -200,7 +200,7 @@ describe('hand work', () => {
     expect(number(await upper.inputValue()) / 100).toBeGreaterThan(lower + 1);
     await upper.fill(String(lower - 3));
     await bench.page.keyboard.press('Enter');
-    await bench.page.getByText('has to lie over').waitFor();
+    await bench.page.getByText('It must be more than').waitFor();
     await at('release').click();
     expect(await drag()).toBe(all);
     await at('clear-selection').click();

@@ -66,7 +66,7 @@ describe('from an empty folder to the hand-over', () => {
     await chooser.setFiles(files.lidar);
     await bench.page.getByText('LAS 1.4, points 6').waitFor();
     await at('import-now').click();
-    await said(/Import cloud: 1 47\d \d{3} points/);
+    await said(/Import cloud: 1\s47\d\s\d{3} points/);
     await bench.page.locator('canvas[data-complete="true"]').waitFor();
     // Drawn means drawn: the middle of Plan is not the bare ground colour.
     const shot = await at('view-plan').screenshot();
@@ -96,16 +96,16 @@ describe('from an empty folder to the hand-over', () => {
     await at('stage-classify').click();
     await at('find-ground-cell').fill('a bit');
     await at('run-find-ground').click();
-    await bench.page.getByText('"a bit" is not a length').waitFor();
+    await bench.page.getByText('“a bit” is not a length').waitFor();
     await at('find-ground-cell').fill('100 cm');
     await at('run-find-ground').click();
-    await said(/Find ground: 1 \d{3} \d{3} points to ground/);
+    await said(/Find ground: 1\s\d{3}\s\d{3} points to ground/);
     await bench.page.waitForFunction(
       () => parseFloat(document.querySelector('[data-testid="ground-share"]')?.textContent ?? '') > 80,
     );
     await at('stage-terrain').click();
     await at('run-build-surface').click();
-    await said(/Build surface: Ground: \d{3} \d{3} triangles/);
+    await said(/Build surface: Ground: \d{3}\s\d{3} triangles/);
     await at('draw-contours-interval').fill('0.5');
     await at('run-draw-contours').click();
     await said(/Draw contours: \d+ contours at 0\.5 m/);
@@ -136,7 +136,7 @@ describe('from an empty folder to the hand-over', () => {
     await at('field-book').click();
     await bench.page.getByRole('option', { name: /Draw contours/ }).waitFor();
     await at('undo').click();
-    await bench.page.getByText('taken back', { exact: true }).waitFor();
+    await bench.page.getByText('undone', { exact: true }).waitFor();
     expect(await bench.page.locator('[data-testid^="eye-contours"]').count()).toBe(0);
     await at('redo').click();
     await bench.page.locator('[data-testid^="eye-contours"]').waitFor();
@@ -194,7 +194,7 @@ describe('from an empty folder to the hand-over', () => {
     await bench.page.getByRole('checkbox', { name: /^1 Unclassified/ }).uncheck();
     await bench.page.getByRole('checkbox', { name: 'intensity' }).uncheck();
     await at('export-spacing').fill('two');
-    await bench.page.getByText('"two" is not a length').waitFor();
+    await bench.page.getByText('“two” is not a length').waitFor();
     await at('export-spacing').fill('2 m');
     const { bytes } = await downloaded('export-now');
     const rows = bytes.toString().trim().split('\n');

@@ -1,6 +1,6 @@
 import { noProgress, type Progress } from '../task/index.js';
 import { nextSide, type Tin } from '../terrain/index.js';
-import { type ContourOptions, type ContourSet, type TracedContours } from './contour-set.js';
+import type { ContourOptions, ContourSet, TracedContours } from './contour-set.js';
 import { eachLevel, facetRanges, levelNumbers, levelsOf, LineCollector } from './level-lines.js';
 
 /**
