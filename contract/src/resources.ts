@@ -258,7 +258,7 @@ export const problemSchema = z.object({
   detail: z.string(),
   instance: z.string().optional(),
   code: z.string(),
-  mend: z.string().optional(),
+  fix: z.string().optional(),
   errors: z.array(z.strictObject({ pointer: z.string(), detail: z.string() })).optional(),
 });
 export type Problem = z.infer<typeof problemSchema>;

@@ -254,7 +254,7 @@ describe('terrain, and how sure', () => {
     await at('preview-contours').locator('input').check();
     await at('interval-slide').fill('4');
     await at('preview-contours')
-      .getByText(/\d+ lines in what Plan shows/)
+      .getByText(/\d+ lines in this view/)
       .waitFor();
     expect(await at('draw-contours-interval').inputValue()).toBe('0.5');
     await at('preview-contours').locator('input').uncheck();

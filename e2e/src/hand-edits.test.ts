@@ -84,7 +84,7 @@ describe('hand work', () => {
     await preview.filter({ hasText: /[1-9].* of .* in the section/ }).waitFor();
     const first = await preview.textContent();
     expect(number(first!.split(' of ')[0]!)).toBeGreaterThan(0);
-    const field = bench.page.getByLabel('Lie under the land by');
+    const field = bench.page.getByLabel('Low-point depth');
     await field.fill('3 m');
     await bench.page.waitForFunction(
       (before) => document.querySelector('[data-testid="preview-count"]')?.textContent !== before,

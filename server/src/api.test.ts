@@ -433,7 +433,7 @@ describe('bad input', () => {
     const { jobId, cloudId } = await jobWithField();
     expect(await host.api.operate(jobId, 'build-surface', { clouds: [cloudId], classes: [9] })).toMatchObject({
       state: 'failed',
-      error: { code: 'too-few-points', mend: expect.any(String) as string },
+      error: { code: 'too-few-points', fix: expect.any(String) as string },
     });
   });
 

@@ -252,7 +252,7 @@ test('every kind of product leaves in every one of its formats; another format i
     }
     const answer = await host.api.raw(`/jobs/${jobId}/products/${ofKind(kind.id).id}/file?format=doc`);
     expect(answer.json()).toMatchObject({ status: 422, code: 'no-such-format' });
-    expect(answer.json()['mend']).toBe(`Ask for one of: ${kind.formats.map(({ id }) => id).join(', ')}.`);
+    expect(answer.json()['fix']).toBe(`Ask for one of: ${kind.formats.map(({ id }) => id).join(', ')}.`);
   }
   async function fileOf(id: number, format: string) {
     const response = await fetch(`${host.api.url}/api/jobs/${jobId}/products/${id}/file?format=${format}`);

@@ -53,7 +53,7 @@ describe('points go out', () => {
     expect(heights(found)).toEqual(sourceHeights);
   });
 
-  test('as E57, PLY, XYZ and CSV, all points with their present classes', async () => {
+  test('as E57, PLY, XYZ and CSV, all points with their current classes', async () => {
     const e57 = await openE57(bufferSource('x.e57', await bytesOf('format=e57')));
     const found: number[] = [];
     let ground = 0;

@@ -74,7 +74,7 @@ function align(at: number): number {
 function damaged(why: string): PamperoError {
   return new PamperoError('packed-arrays-damaged', {
     what: `Stored arrays cannot be read: ${why}.`,
-    mend: 'Build the surface or the contours again.',
+    fix: 'Build the surface or the contours again.',
   });
 }
 

@@ -41,7 +41,7 @@ export class NeighbourGrid {
   private readonly inverse: number;
 
   /**
-   * @param side - of a cube; queries reach no further than this
+   * @param side - of a cube; queries reach maximum extent this
    * @param isFlat - cubes are columns of unlimited height: distance in plan only
    */
   constructor(

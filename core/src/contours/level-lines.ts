@@ -29,7 +29,7 @@ export function levelNumbers(elevations: ArrayLike<number>, { interval, base }: 
   if (!(interval > 0) || !Number.isFinite(base)) {
     throw new TerrainError('interval-wrong', {
       what: `A contour interval of ${interval} through ${base} draws nothing.`,
-      mend: 'Give an interval above zero.',
+      fix: 'Give an interval above zero.',
     });
   }
   const out = new Int32Array(elevations.length);
@@ -207,7 +207,7 @@ export function refuseTooMany(levels: number, interval: number): void {
   if (levels <= MOST_LEVELS) return;
   throw new TerrainError('too-many-contours', {
     what: `An interval of ${interval} makes ${levels} contours between the lowest and the highest ground; ${MOST_LEVELS} are the most.`,
-    mend: 'Give a wider interval: is it in the unit of the job?',
+    fix: 'Give a wider interval: is it in the unit of the job?',
   });
 }
 

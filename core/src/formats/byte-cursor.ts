@@ -30,7 +30,7 @@ export class ByteCursor {
       throw new FormatError('file-ends-early', {
         what: `${field.name} needs bytes ${at}-${at + length - 1}, the record ends at ${this.bytes.length}.`,
         where: this.title,
-        mend: 'The file is cut short: copy or export it again.',
+        fix: 'The file is cut short: copy or export it again.',
       });
     }
     switch (type) {

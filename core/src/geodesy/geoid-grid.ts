@@ -23,7 +23,7 @@ const NO_VALUE = -88.8888;
  */
 export function readGtx(bytes: Uint8Array, name: string): GeoidGrid {
   const wrong = (what: string): PamperoError =>
-    new PamperoError('geoid-wrong', { what, where: name, mend: 'Choose a geoid grid in GTX format.' });
+    new PamperoError('geoid-wrong', { what, where: name, fix: 'Choose a geoid grid in GTX format.' });
   if (bytes.length < HEADER_BYTES)
     throw wrong(`The file has ${bytes.length} bytes; the header alone has ${HEADER_BYTES}.`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);

@@ -14,7 +14,7 @@ export function checkDefinition(definition: string): { readonly definition: stri
   const wrong = (what: string): PamperoError =>
     new PamperoError('crs-unknown', {
       what,
-      mend: 'Write a projection as in "+proj=tmerc +lat_0=-90 +lon_0=-60 +k=1 +x_0=5500000 +y_0=0 +ellps=GRS80 +units=m".',
+      fix: 'Write a projection as in "+proj=tmerc +lat_0=-90 +lon_0=-60 +k=1 +x_0=5500000 +y_0=0 +ellps=GRS80 +units=m".',
     });
   const projection = /\+proj=(\S+)/.exec(text)?.[1];
   if (!projection) throw wrong('The definition has no +proj.');

@@ -14,8 +14,8 @@ export function planTransform(from: string, to: string): PlanTransform {
   const [fromGrid, toGrid] = [gridOf(from), gridOf(to)];
   if (fromGrid !== toGrid) {
     throw new PamperoError('grid-missing', {
-      what: `The two datums are tied by the grid ${fromGrid ?? toGrid}, which does not come with Pampero.`,
-      mend: 'Transform the file with a program that has the grid, or make a job in the file’s own system.',
+      what: `The two datums are tied by the grid ${fromGrid ?? toGrid}, which is not included.`,
+      fix: 'Transform the file with a program that has the grid, or make a job in the file’s own system.',
     });
   }
   let converter: proj4.Converter;
@@ -24,7 +24,7 @@ export function planTransform(from: string, to: string): PlanTransform {
   } catch (error) {
     throw new PamperoError(
       'crs-unknown',
-      { what: `No transformation can be made from "${from}" to "${to}".`, mend: 'Choose another coordinate system.' },
+      { what: `No transformation can be made from "${from}" to "${to}".`, fix: 'Choose another coordinate system.' },
       { cause: error },
     );
   }
@@ -33,8 +33,8 @@ export function planTransform(from: string, to: string): PlanTransform {
       const place = forward(converter, easting[i]!, northing[i]!);
       if (!place) {
         throw new PamperoError('outside-crs', {
-          what: `Point ${i} at ${easting[i]}, ${northing[i]} has no place in the other system.`,
-          mend: 'Is the file in the system it says? Choose the right one, or take the coordinates as they are.',
+          what: `Point ${i} at ${easting[i]}, ${northing[i]} cannot be transformed to the other system.`,
+          fix: 'Check that the file is in the system it states, or use the coordinates as they are.',
         });
       }
       easting[i] = place[0];

@@ -116,8 +116,8 @@ function ceilings(raster: LowestRaster, metresPerUnit: number): Float64Array {
   for (let i = 0; i < lowest.length; i++) if (lowest[i] !== Infinity) queue[tail++] = i;
   if (tail === 0) {
     throw new PamperoError('no-ground-candidates', {
-      what: 'No point is left to look for ground among.',
-      mend: 'Check that the cloud has points outside the noise classes that are not withheld.',
+      what: 'There are no points left to find ground in.',
+      fix: 'Check that the cloud has points outside the noise classes that are not withheld.',
     });
   }
   // Breadth first from all filled cells at once: nearest in steps, ties to the cell that comes first.

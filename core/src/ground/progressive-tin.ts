@@ -49,8 +49,8 @@ export function densifyTin(
   for (let i = 0; i < cells; i++) if (lowest[i] !== Infinity) candidates.push(i);
   if (candidates.length === 0)
     throw new PamperoError('no-ground-candidates', {
-      what: 'No point is left to look for ground among.',
-      mend: 'Check that the cloud has points outside the noise classes that are not withheld.',
+      what: 'There are no points left to find ground in.',
+      fix: 'Check that the cloud has points outside the noise classes that are not withheld.',
     });
   const seedSide = Math.max(1, Math.round(options.largestBuilding / cell));
   for (const i of lowestPerSquare(raster, seedSide)) isCorner[i] = 1;

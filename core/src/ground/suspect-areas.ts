@@ -157,7 +157,7 @@ function holes(grid: SuspectGrid, { hole }: SuspectLimits): SuspectArea[] {
     const width = (2 * far[deepest]! * cell) / 3;
     if (width < hole) return [];
     const points = cells.reduce((sum, i) => sum + all[i]!, 0);
-    // A hole with points in it can be mended; an empty one is a matter of the flight.
+    // A hole with points in it can be fixed; an empty one comes from the flight.
     return [
       {
         ...placeOf(grid, cells, levelAbout(grid, cells, elevation)),

@@ -100,7 +100,7 @@ function sideMeetsBox(
 }
 
 function checkOutline(corners: readonly Place[]): void {
-  const wrong = (what: string, mend: string): PamperoError => new PamperoError('outline-wrong', { what, mend });
+  const wrong = (what: string, fix: string): PamperoError => new PamperoError('outline-wrong', { what, fix });
   if (corners.length < 3)
     throw wrong(`An outline of ${corners.length} corners encloses nothing.`, 'Give it three corners at least.');
   if (!corners.every(([e, n]) => Number.isFinite(e) && Number.isFinite(n)))

@@ -89,7 +89,7 @@ export class PreparedSelection {
           throw new PamperoError(error.code, {
             what: error.what,
             where: `step ${index + 1} of the selection`,
-            ...(error.mend && { mend: error.mend }),
+            ...(error.fix && { fix: error.fix }),
           });
         throw error;
       }
@@ -373,7 +373,7 @@ function prepareRange({
   if (Number.isNaN(from) || Number.isNaN(to) || from > to)
     throw new PamperoError('range-wrong', {
       what: `The range of ${attribute.replaceAll('-', ' ')} goes from ${from} to ${to}.`,
-      mend: 'Give the lower end first.',
+      fix: 'Give the lower end first.',
     });
   const between =
     (value: (points: SelectablePoints, index: number) => number): Test =>
@@ -424,7 +424,7 @@ function returnTable(which: readonly ReturnKind[]): Uint8Array {
   if (which.length === 0)
     throw new PamperoError('selection-wrong', {
       what: 'No kind of return is asked for.',
-      mend: 'Choose one at least.',
+      fix: 'Choose one at least.',
     });
   return Uint8Array.from({ length: 256 }, (_, byte) => (which.includes(returnKind(byte)) ? 1 : 0));
 }

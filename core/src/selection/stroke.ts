@@ -21,7 +21,7 @@ export class Stroke {
     if (path.length === 0 || !(radius > 0) || !path.flat().every(Number.isFinite))
       throw new PamperoError('stroke-wrong', {
         what: 'The brush stroke touches nothing.',
-        mend: 'Draw it again, with a brush wider than nothing.',
+        fix: 'Draw it again, with a brush wider than nothing.',
       });
     const xs = path.map(([x]) => x);
     const ys = path.map(([, y]) => y);

@@ -1,11 +1,11 @@
-/** What every error of Pampero says: what is wrong, where, and how to mend it. Survives a trip between threads. */
+/** What every error of Pampero says: what is wrong, where, and how to fix it. Survives a trip between threads. */
 export interface ErrorFacts {
   /** What is wrong, one sentence, with the figures. */
   readonly what: string;
   /** File and offset, index of the point, coordinates: whatever finds the place. */
   readonly where?: string;
   /** What the surveyor can do about it. */
-  readonly mend?: string;
+  readonly fix?: string;
 }
 
 /** The base of all typed errors: `code` is stable and may be tested, the wording may not. */
@@ -13,16 +13,16 @@ export class PamperoError extends Error {
   override readonly name: string = 'PamperoError';
   readonly what: string;
   readonly where: string | undefined;
-  readonly mend: string | undefined;
+  readonly fix: string | undefined;
 
   constructor(
     readonly code: string,
     facts: ErrorFacts,
     options?: { cause?: unknown },
   ) {
-    super([facts.where ? `${facts.where}: ${facts.what}` : facts.what, facts.mend].filter(Boolean).join(' '), options);
+    super([facts.where ? `${facts.where}: ${facts.what}` : facts.what, facts.fix].filter(Boolean).join(' '), options);
     this.what = facts.what;
     this.where = facts.where;
-    this.mend = facts.mend;
+    this.fix = facts.fix;
   }
 }

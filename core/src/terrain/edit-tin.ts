@@ -154,7 +154,7 @@ class Editor {
     }
     throw new PamperoError('beside-surface', {
       what: 'There is no triangle at this place.',
-      mend: 'Click within the surface.',
+      fix: 'Click within the surface.',
     });
   }
 
@@ -175,16 +175,16 @@ class Editor {
     if (t < 0)
       throw new PamperoError('rim-side', {
         what: 'This side is the rim: nothing lies beyond it to join.',
-        mend: 'Choose another side.',
+        fix: 'Choose another side.',
       });
     if (this.held[h] === 1)
-      throw new PamperoError('held-side', { what: 'This side lies on a breakline.', mend: 'Change the line instead.' });
+      throw new PamperoError('held-side', { what: 'This side lies on a breakline.', fix: 'Change the line instead.' });
     const { facets } = this;
     const [a, b, c, d] = [facets[h]!, facets[nextSide(h)]!, facets[previousSide(h)]!, facets[previousSide(t)]!];
     if (!(this.turn(a, d, c) > 0 && this.turn(d, b, c) > 0))
       throw new PamperoError('side-not-swapped', {
         what: 'The two triangles make a shape that is hollow there: the other diagonal would lie outside it.',
-        mend: 'Take out a point, or choose another side.',
+        fix: 'Take out a point, or choose another side.',
       });
     this.turnSide(h, t, a, b, c, d);
   }
@@ -239,7 +239,7 @@ class Editor {
     if (dropped === 0)
       throw new PamperoError('beside-surface', {
         what: 'No triangle lies within the outline.',
-        mend: 'Draw it over the surface.',
+        fix: 'Draw it over the surface.',
       });
   }
 
@@ -260,7 +260,7 @@ class Editor {
     if (least > NEAR * side)
       throw new PamperoError('no-point-near', {
         what: 'No point of the surface lies near this place.',
-        mend: 'Click on the corner of a triangle.',
+        fix: 'Click on the corner of a triangle.',
       });
     const star = [start];
     let isRim = false;
@@ -276,7 +276,7 @@ class Editor {
     if (star.some((h) => this.held[h] === 1 || this.held[previousSide(h)] === 1))
       throw new PamperoError('held-side', {
         what: 'This point lies on a breakline.',
-        mend: 'Change the line instead.',
+        fix: 'Change the line instead.',
       });
     if (isRim) {
       for (const h of star) this.drop(Math.floor(h / 3));
@@ -320,7 +320,7 @@ class Editor {
     if (fallback < 0)
       throw new PamperoError('surface-tangled', {
         what: 'What lies about this point cannot be closed.',
-        mend: 'Drop the triangles there instead.',
+        fix: 'Drop the triangles there instead.',
       });
     return fallback;
   }
@@ -333,7 +333,7 @@ class Editor {
       if (Math.hypot(this.e[v]! - x, this.n[v]! - y) < 1e-4)
         throw new PamperoError('point-there', {
           what: 'There is a point of the surface at this very place.',
-          mend: 'Take it out first.',
+          fix: 'Take it out first.',
         });
     const p = this.corners++;
     this.e[p] = x;

@@ -31,7 +31,7 @@ export function meshToTin(
     if (!Number.isFinite(e + corners.northing[i]! + corners.elevation[i]!))
       throw new TerrainError('coordinate-not-finite', {
         what: `Corner ${i + 1} has the coordinates ${e}, ${corners.northing[i]}, ${corners.elevation[i]}.`,
-        mend: 'Mend its coordinates in the file.',
+        fix: 'Mend its coordinates in the file.',
       });
     origin[0] = Math.min(origin[0], Math.floor(e));
     origin[1] = Math.min(origin[1], Math.floor(corners.northing[i]!));
@@ -88,7 +88,7 @@ export function meshToTin(
   if (facets.length === 0)
     throw new TerrainError('too-few-points', {
       what: 'The file holds no triangle with an area in plan.',
-      mend: 'Save the surface with its faces.',
+      fix: 'Save the surface with its faces.',
     });
   return {
     tin: {

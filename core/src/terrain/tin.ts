@@ -88,7 +88,7 @@ export function triangulate(
   if (count < 3) {
     throw new TerrainError('too-few-points', {
       what: `A surface needs three points at different places; there ${count === 1 ? 'is' : 'are'} ${count}.`,
-      mend: 'Classify ground first, or choose more classes.',
+      fix: 'Classify ground first, or choose more classes.',
     });
   }
   const coords = new Float64Array(2 * count);
@@ -109,7 +109,7 @@ export function triangulate(
   if (triangles.length === 0) {
     throw new TerrainError('points-in-line', {
       what: `All ${count} points lie in one straight line, which bounds no surface.`,
-      mend: 'Add points to either side of the line.',
+      fix: 'Add points to either side of the line.',
     });
   }
   const e = new Float64Array(count);
@@ -194,7 +194,7 @@ function localOrigin(easting: Float64Array, northing: Float64Array, elevation: F
     if (!Number.isFinite(easting[i]! + northing[i]! + elevation[i]!)) {
       throw new TerrainError('coordinate-not-finite', {
         what: `Point ${i} has the coordinates ${easting[i]}, ${northing[i]}, ${elevation[i]}.`,
-        mend: 'Remove the point or mend its coordinates.',
+        fix: 'Remove the point or fix its coordinates.',
       });
     }
     if (easting[i]! < minE) minE = easting[i]!;

@@ -83,7 +83,7 @@ export class OnePointPerCube {
   private tooFine(): PamperoError {
     return new PamperoError('spacing-too-fine', {
       what: `At one point per cube of ${this.side} too many points are left to keep apart.`,
-      mend: 'Choose a wider spacing, or take all points.',
+      fix: 'Choose a wider spacing, or take all points.',
     });
   }
 }

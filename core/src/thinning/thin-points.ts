@@ -11,7 +11,7 @@ export interface ThinningOptions {
   readonly share: number;
 }
 
-/** Chains of points that decide over each other reach no further than so many spacings, as far as any cloud has shown. */
+/** Chains of points that decide over each other reach maximum extent so many spacings, as far as any cloud has shown. */
 const CHAIN = 16;
 
 /** How far beyond a piece of land its points must be known. */

@@ -27,6 +27,6 @@ export class JobError extends PamperoError {
 export function notFound(what: string, id: string | number): JobError {
   return new JobError('not-found', {
     what: `There is no ${what} ${id}.`,
-    mend: 'It may have been removed or taken back: read the job again.',
+    fix: 'It may have been removed or undone. Load the job again.',
   });
 }

@@ -12,7 +12,7 @@ const STATUS: Readonly<Record<string, number>> = {
   'cross-site': 403,
 };
 
-/** Any error as a problem detail (RFC 9457). What the surveyor can mend is 4xx and says how; the rest is ours. */
+/** Any error as a problem detail (RFC 9457). What the surveyor can fix is 4xx and says how; the rest is ours. */
 export function problemOf(error: unknown, instance?: string): Problem {
   const at = instance === undefined ? {} : { instance };
   if (error instanceof ZodError) {
@@ -31,14 +31,14 @@ export function problemOf(error: unknown, instance?: string): Problem {
     };
   }
   if (error instanceof PamperoError) {
-    const detail = [error.where ? `${error.where}: ${error.what}` : error.what, error.mend].filter(Boolean).join(' ');
+    const detail = [error.where ? `${error.where}: ${error.what}` : error.what, error.fix].filter(Boolean).join(' ');
     return {
       type: `about:blank#${error.code}`,
       title: error.what,
       status: STATUS[error.code] ?? 422,
       code: error.code,
       detail,
-      ...(error.mend && { mend: error.mend }),
+      ...(error.fix && { fix: error.fix }),
       ...at,
     };
   }

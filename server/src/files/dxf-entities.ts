@@ -28,7 +28,7 @@ export function readDxfEntities(text: string, fileName: string): readonly DxfEnt
   } catch (error) {
     throw new FormatError('not-this-format', {
       what: `${fileName} cannot be read as DXF: ${error instanceof Error ? error.message : String(error)}.`,
-      mend: 'Save it as ASCII DXF.',
+      fix: 'Save it as ASCII DXF.',
     });
   }
 }

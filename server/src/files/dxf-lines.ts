@@ -24,7 +24,7 @@ export function readDxfLines(text: string, fileName: string): ReadLine[] {
   if (lines.length === 0)
     throw new FormatError('no-lines', {
       what: `${fileName} holds no lines or polylines.`,
-      mend: 'Explode blocks and arcs into polylines, and save again.',
+      fix: 'Explode blocks and arcs into polylines, and save again.',
     });
   return lines;
 }

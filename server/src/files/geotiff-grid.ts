@@ -44,8 +44,8 @@ export async function readGeoTiffGrid(
   fileName: string,
   { unit, epsg }: { readonly unit: LengthUnit; readonly epsg: number | undefined },
 ): Promise<ReadGrid> {
-  const unreadable = (what: string, mend = 'Save it again as a GeoTIFF of elevations.'): FormatError =>
-    new FormatError('grid-unreadable', { what: `${fileName} cannot be read as a grid: ${what}.`, mend });
+  const unreadable = (what: string, fix = 'Save it again as a GeoTIFF of elevations.'): FormatError =>
+    new FormatError('grid-unreadable', { what: `${fileName} cannot be read as a grid: ${what}.`, fix });
   let image: GeoTIFFImage;
   let tiff;
   try {
@@ -113,14 +113,14 @@ export async function readGeoTiffGrid(
     const own = keys.ProjectedCSTypeGeoKey;
     if (own !== undefined && own !== USER_DEFINED && epsg !== undefined && own !== epsg)
       throw new FormatError('unit-differs', {
-        what: `${fileName} lies in EPSG:${own}, the job in EPSG:${epsg}.`,
-        mend: 'Save it in the system of the job.',
+        what: `${fileName} is in EPSG:${own}, the job in EPSG:${epsg}.`,
+        fix: 'Save it in the system of the job.',
       });
     const linear = keys.ProjLinearUnitsGeoKey === undefined ? undefined : UNITS[keys.ProjLinearUnitsGeoKey];
     if (linear !== undefined && linear !== unit)
       throw new FormatError('unit-differs', {
         what: `${fileName} is in ${lengthUnits[linear].name}, the job in ${lengthUnits[unit].name}.`,
-        mend: 'Save it in the unit of the job.',
+        fix: 'Save it in the unit of the job.',
       });
   }
 

@@ -25,15 +25,15 @@ export function readSurfaceFile(text: string, fileName: string, unit: LengthUnit
     return [{ name: stem(fileName), tin, report: { duplicatesDropped: 0, facetsLeftOut: 0 } }];
   }
   throw new FormatError('not-this-format', {
-    what: `${fileName} is no form that surfaces are read from.`,
-    mend: 'Give LandXML (.xml), DXF with 3D faces (.dxf) or an ASCII grid (.asc).',
+    what: `${fileName} is not a surface format that can be read.`,
+    fix: 'Give LandXML (.xml), DXF with 3D faces (.dxf) or an ASCII grid (.asc).',
   });
 }
 
 function nothing(fileName: string, what: string): FormatError {
   return new FormatError('no-surface', {
     what: `${fileName} holds ${what}.`,
-    mend: 'Save the surface with its triangles.',
+    fix: 'Save the surface with its triangles.',
   });
 }
 
@@ -65,23 +65,23 @@ function readLandXml(text: string, fileName: string, unit: LengthUnit): ReadSurf
     }).parse(text, true) as typeof document;
   } catch (error) {
     throw new FormatError('not-this-format', {
-      what: `${fileName} is no well-formed XML: ${error instanceof Error ? error.message : String(error)}.`,
-      mend: 'Save it again as LandXML.',
+      what: `${fileName} is not well-formed XML: ${error instanceof Error ? error.message : String(error)}.`,
+      fix: 'Save it again as LandXML.',
     });
   }
   const root = document.LandXML;
   if (!root)
     throw new FormatError('not-this-format', {
-      what: `${fileName} is XML, but no LandXML.`,
-      mend: 'Save the surface as LandXML 1.2.',
+      what: `${fileName} is XML, but not LandXML.`,
+      fix: 'Save the surface as LandXML 1.2.',
     });
   const units = root['Units'] as Record<string, { '@_linearUnit'?: string }> | undefined;
   const linear = units && Object.values(units).find((of) => of['@_linearUnit'] !== undefined)?.['@_linearUnit'];
   const own = linear === undefined ? unit : UNITS[linear];
   if (own !== unit)
     throw new FormatError('unit-differs', {
-      what: `${fileName} is in ${own ? lengthUnits[own].name : (linear ?? 'an unknown unit')}, the job in ${lengthUnits[unit].name}: they cannot lie in one plane.`,
-      mend: 'Save it in the coordinate system and unit of the job.',
+      what: `${fileName} is in ${own ? lengthUnits[own].name : (linear ?? 'an unknown unit')}, the job in ${lengthUnits[unit].name}: they do not fit together.`,
+      fix: 'Save it in the coordinate system and unit of the job.',
     });
   const surfaces = (root['Surfaces'] as { Surface?: XmlSurface[] }[] | undefined)?.flatMap(
     ({ Surface = [] }) => Surface,
@@ -107,8 +107,8 @@ function readLandXml(text: string, fileName: string, unit: LengthUnit): ReadSurf
       const of = corners.slice(0, 3).map((id) => number.get(id));
       if (of.length < 3 || of.some((k) => k === undefined))
         throw new FormatError('coordinate-wrong', {
-          what: `In ${fileName} the triangle ${corners.join(' ')} names a point that is not there.`,
-          mend: 'Save the surface again with all its points.',
+          what: `In ${fileName} the triangle ${corners.join(' ')} refers to a point that is missing.`,
+          fix: 'Save the surface again with all its points.',
         });
       return [of as [number, number, number]];
     });

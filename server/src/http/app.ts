@@ -68,7 +68,7 @@ export function createApp(services: Services, log: Logger): Express {
 /** A page of another site cannot make a browser change a job here. */
 const refuseCrossSite: RequestHandler = (request, _response, next) => {
   if (request.method !== 'GET' && request.headers['sec-fetch-site'] === 'cross-site') {
-    throw new PamperoError('cross-site', { what: 'The request comes from a page of another site.' });
+    throw new PamperoError('cross-site', { what: 'The request comes from another site.' });
   }
   next();
 };

@@ -181,7 +181,7 @@ async function writeAsCopc(
   if (!cube)
     throw new JobError('bad-request', {
       what: 'This cloud was imported before its cells were kept with it.',
-      mend: 'Import its file again, or choose LAZ.',
+      fix: 'Import its file again, or choose LAZ.',
     });
   async function* cells(): AsyncGenerator<CopcNode> {
     const byCell = new Map<string, StoredNode[]>();

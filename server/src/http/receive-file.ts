@@ -11,7 +11,7 @@ export async function receiveFile(request: Request, path: string): Promise<void>
   } catch (error) {
     await rm(path, { force: true });
     if ((error as { code?: string }).code === 'ERR_STREAM_PREMATURE_CLOSE' || request.destroyed) {
-      throw new JobError('bad-request', { what: 'The file did not arrive whole.', mend: 'Send it again.' });
+      throw new JobError('bad-request', { what: 'The file arrived incomplete.', fix: 'Send it again.' });
     }
     throw error;
   }

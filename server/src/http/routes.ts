@@ -29,7 +29,7 @@ export function apiRoutes(services: Services): Router {
       if (endpoint.body && request.body === undefined)
         throw new JobError('bad-request', {
           what: 'The request has no JSON body.',
-          mend: 'Send one with content-type application/json.',
+          fix: 'Send one with content-type application/json.',
         });
       const answer = await byId[id]!({
         params: parse(endpoint.params, request.params),

@@ -11,7 +11,7 @@ export function runHandlers(services: Services): Handlers<keyof typeof runEndpoi
     // A hand edit is over in a moment and is waited for, so that undo straight after it takes back just that.
     await runs.quickOnesDone(jobId);
     if (runs.isBusy(jobId))
-      throw new JobError('busy', { what: 'Something is running in this job.', mend: 'Wait for it or cancel it.' });
+      throw new JobError('busy', { what: 'Something is running in this job.', fix: 'Wait for it or cancel it.' });
     const file = await library.file(jobId);
     await file.write(go);
     runs.tell(jobId, { kind: 'changed', parts: ['clouds', 'products', 'control', 'history'] });

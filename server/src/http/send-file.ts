@@ -37,7 +37,7 @@ export async function sendProduct(
   if (!format || !write)
     throw new JobError('no-such-format', {
       what: `${product.name} cannot be written as “${formatId}”.`,
-      mend: `Ask for one of: ${formatsOf(product)
+      fix: `Ask for one of: ${formatsOf(product)
         .map(({ id }) => id)
         .join(', ')}.`,
     });

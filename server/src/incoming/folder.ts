@@ -50,8 +50,8 @@ export class PickingFolder {
   private async inside(path: string): Promise<string> {
     if (this.root === undefined)
       throw new JobError('not-found', {
-        what: 'No folder to pick from is set.',
-        mend: 'Set PAMPERO_FOLDER to a folder on the server’s machine and start it again.',
+        what: 'No folder is set to pick files from.',
+        fix: 'Set PAMPERO_FOLDER to a folder on the server’s machine and start it again.',
       });
     const root = await realpath(this.root).catch(() => {
       throw missing(this.root!);
@@ -65,5 +65,8 @@ export class PickingFolder {
 }
 
 function missing(path: string): JobError {
-  return new JobError('not-found', { what: `There is no "${path}" in the folder.`, mend: 'Was it moved? Look again.' });
+  return new JobError('not-found', {
+    what: `There is no "${path}" in the folder.`,
+    fix: 'It may have been moved. Open the folder again.',
+  });
 }

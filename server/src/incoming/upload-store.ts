@@ -36,11 +36,11 @@ export class UploadStore {
     const upload = await this.store.getUpload(uploadId).catch(() => undefined);
     const size = (await stat(path).catch(() => undefined))?.size;
     if (!upload || size === undefined)
-      throw new JobError('not-found', { what: 'There is no such upload.', mend: 'Send the file again.' });
+      throw new JobError('not-found', { what: 'There is no such upload.', fix: 'Send the file again.' });
     if (size !== upload.size)
       throw new JobError('bad-request', {
         what: `${size} of ${upload.size ?? 'its'} bytes have arrived.`,
-        mend: 'Send the rest first.',
+        fix: 'Send the rest first.',
       });
     return path;
   }

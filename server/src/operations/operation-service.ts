@@ -94,7 +94,7 @@ export class OperationService {
     if (!operation)
       throw new JobError('not-found', {
         what: `There is no operation ${id}.`,
-        mend: 'GET /api/operations lists them.',
+        fix: 'GET /api/operations lists them.',
       });
     return operation;
   }

@@ -69,8 +69,8 @@ async function parametersNow(
     const input = now === undefined ? undefined : products.get(now);
     if (!input || input.isStale)
       throw new JobError('input-stale', {
-        what: `${product.name} is made from ${input?.name ?? 'something'} that was not built again.`,
-        mend: 'See its entry in the field book, put that right, and rebuild once more.',
+        what: `${product.name} is made from ${input?.name ?? 'something'} that was not rebuilt.`,
+        fix: 'Fix what its entry in the field book says, then rebuild again.',
       });
     present.set(id, input.id);
   }

@@ -70,8 +70,8 @@ export function fileOperation<D extends OperationDescription>(
     async prepare(given, { source, ...surroundings }) {
       if (!source)
         throw new JobError('no-file', {
-          what: `${description.title} works from a file, and none was given.`,
-          mend: 'Give "file", or send it as the body of a request to this address with /file at its end.',
+          what: `${description.title} needs a file.`,
+          fix: 'Give "file", or send it as the body of a request to this address with /file at its end.',
         });
       try {
         const parameters = description.parameters(surroundings.unit).parse(given) as ParametersOf<D>;

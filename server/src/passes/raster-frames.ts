@@ -16,8 +16,8 @@ export function frameOver(facts: CloudFacts, cell: number): RasterFrame {
   const rows = Math.floor((max[1] - north) / cell) + 1;
   if (columns * rows > MOST_CELLS) {
     throw new PamperoError('raster-too-fine', {
-      what: `A raster of ${formatCount(columns)} by ${formatCount(rows)} cells is more than can be kept at once (${formatCount(MOST_CELLS)} cells).`,
-      mend: 'Give a larger cell. If the cloud is not that large, a few points lie far outside it.',
+      what: `A raster of ${formatCount(columns)} by ${formatCount(rows)} cells is too large (at most ${formatCount(MOST_CELLS)} cells).`,
+      fix: 'Give a larger cell. If the cloud is not that large, a few stray points are far outside it.',
     });
   }
   return { east, north, cell, columns, rows };

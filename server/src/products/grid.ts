@@ -93,8 +93,8 @@ const text =
     const { values, frame } = cellsOf(await readProductBlob(file.read, id, 'grid'));
     if (values.length > MOST_TEXT_CELLS)
       throw new PamperoError('grid-too-large', {
-        what: `A text of ${formatCount(values.length)} cells is more than programs read.`,
-        mend: 'Take GeoTIFF, or make a grid with larger cells.',
+        what: `${formatCount(values.length)} cells are too many for a text file.`,
+        fix: 'Choose GeoTIFF, or make a grid with larger cells.',
       });
     return { pieces: write(values, frame) };
   };

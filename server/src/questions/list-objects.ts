@@ -66,7 +66,7 @@ export async function listObjects(
   if (!ground)
     throw new PamperoError('no-ground', {
       what: `The cloud ${facts.name} has no ground points to measure heights from.`,
-      mend: 'Find its ground first.',
+      fix: 'Find its ground first.',
     });
   const all = new Uint32Array(cells);
   for (const { count } of whole.values()) count.forEach((n, i) => (all[i]! += n));

@@ -46,7 +46,7 @@ export async function listSuspectAreas(
   if (ground.count.every((n) => n === 0))
     throw new PamperoError('no-ground', {
       what: `The cloud ${facts.name} has no ground points yet.`,
-      mend: 'Find its ground first.',
+      fix: 'Find its ground first.',
     });
   const limits = {
     spike: suspectLimits.spike * metre,

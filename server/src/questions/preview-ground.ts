@@ -38,8 +38,8 @@ export async function previewGroundIn(
   const points = nodes.reduce((sum, { count }) => sum + count, 0);
   if (points > MOST_POINTS)
     throw new PamperoError('window-too-large', {
-      what: `The window holds ${formatCount(points)} points; a preview looks at ${formatCount(MOST_POINTS)} at most.`,
-      mend: 'Zoom in, or run it on the whole cloud: it can be undone.',
+      what: `The view has ${formatCount(points)} points; a preview takes at most ${formatCount(MOST_POINTS)}.`,
+      fix: 'Zoom in, or run it on the whole cloud. You can undo it.',
     });
   const read = await readNodeColumns(job.read, nodes, { attributes: true });
   const {

@@ -101,15 +101,15 @@ async function checkIsOurs(connection: Sequelize, path: string): Promise<void> {
     throw new JobError('not-a-job-file', {
       what: 'The file is not a Pampero job.',
       where: path,
-      mend: 'Choose a file that was downloaded as a job.',
+      fix: 'Choose a file that was downloaded as a job.',
     });
   }
   const version = await pragma(connection, 'user_version');
   if (version > SCHEMA_VERSION) {
     throw new JobError('newer-job-file', {
-      what: `The job file has schema ${version}; this Pampero knows up to ${SCHEMA_VERSION}.`,
+      what: `The job file was made by a newer Pampero (schema ${version}, known up to ${SCHEMA_VERSION}).`,
       where: path,
-      mend: 'Open it with a newer Pampero.',
+      fix: 'Open it with a newer Pampero.',
     });
   }
 }
@@ -125,7 +125,7 @@ export async function checkJobFile(path: string): Promise<void> {
       throw new JobError('not-a-job-file', {
         what: `The job file is damaged: ${verdict}.`,
         where: path,
-        mend: 'Take another copy of the file.',
+        fix: 'Use another copy of the file.',
       });
     }
   } finally {

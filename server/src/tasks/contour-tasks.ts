@@ -91,7 +91,7 @@ function tinOfGrid(grid: Uint8Array): Tin {
   if (frame.columns * frame.rows > MOST_BANDED_CELLS)
     throw new PamperoError('grid-too-fine', {
       what: `Bands are cut out of ${MOST_BANDED_CELLS} cells at most; the grid has ${frame.columns * frame.rows}.`,
-      mend: 'Make a grid of larger cells, or draw contours on a surface.',
+      fix: 'Make a grid of larger cells, or draw contours on a surface.',
     });
   return gridToTin(arrays['elevation'] as Float32Array, frame);
 }

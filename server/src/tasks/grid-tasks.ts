@@ -68,8 +68,8 @@ const MOST_CELLS = 100_000_000;
 function sized(frame: RasterFrame): RasterFrame {
   if (frame.columns * frame.rows > MOST_CELLS)
     throw new PamperoError('grid-too-fine', {
-      what: `A grid of ${frame.columns} by ${frame.rows} cells is more than can be kept at once (${MOST_CELLS} cells).`,
-      mend: 'Give a larger cell.',
+      what: `A grid of ${frame.columns} by ${frame.rows} cells is too large (at most ${MOST_CELLS} cells).`,
+      fix: 'Give a larger cell.',
     });
   return { ...frame, columns: Math.max(1, frame.columns), rows: Math.max(1, frame.rows) };
 }
@@ -92,8 +92,8 @@ export function gridOfDifference({
   const packed = packGrid(values, frame);
   if (packed.facts.filled === 0)
     throw new PamperoError('surfaces-apart', {
-      what: 'The two surfaces do not lie over each other anywhere.',
-      mend: 'Choose surfaces of the same land.',
+      what: 'The two surfaces do not overlap.',
+      fix: 'Choose surfaces of the same area.',
     });
   return packed;
 }
@@ -104,8 +104,8 @@ export function gridOfGrids({ grid, other }: { readonly grid: Uint8Array; readon
   const packed = packGrid(gridDifference(one.values, one.frame, two.values, two.frame), one.frame);
   if (packed.facts.filled === 0)
     throw new PamperoError('surfaces-apart', {
-      what: 'The two grids do not lie over each other anywhere.',
-      mend: 'Choose grids of the same land.',
+      what: 'The two grids do not overlap.',
+      fix: 'Choose grids of the same area.',
     });
   return packed;
 }
@@ -132,7 +132,7 @@ export function packFile({ values, frame, remarks }: ReadGrid, fileName: string)
   if (packed.facts.filled === 0)
     throw new PamperoError('grid-empty', {
       what: `${fileName} has no cell with a value.`,
-      mend: 'Look whether the right band and no-data value were written.',
+      fix: 'Check that the right band and no-data value were written.',
     });
   return { ...packed, remarks };
 }
@@ -159,7 +159,7 @@ export function gridOfPoints({ clouds, classMask, method, cell, fillCells, insid
   if (e.length === 0)
     throw new PamperoError('nothing-selected', {
       what: 'The clouds have no points of the chosen classes that are not withheld.',
-      mend: 'Choose other classes, or restore what is withheld.',
+      fix: 'Choose other classes, or restore what is withheld.',
     });
   const least = (values: Float64Array): number => values.reduce((a, b) => Math.min(a, b));
   const most = (values: Float64Array): number => values.reduce((a, b) => Math.max(a, b));

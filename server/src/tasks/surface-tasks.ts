@@ -100,7 +100,7 @@ export function editSurface({
   const error = refused.find((each) => each !== undefined);
   if (error) throw error;
   if (edited.facets.length === 0)
-    throw new PamperoError('nothing-left', { what: 'No triangle would be left.', mend: 'Draw a smaller outline.' });
+    throw new PamperoError('nothing-left', { what: 'No triangle would be left.', fix: 'Draw a smaller outline.' });
   return { tin: packTin(edited), grid: displayGrid(edited, frame), facts: tinFacts(edited) };
 }
 
@@ -134,8 +134,8 @@ export function windowOfSurface({
   const [columns, rows] = [Math.ceil((east - west) / cell), Math.ceil((north - south) / cell)];
   if (!(columns > 0 && rows > 0 && columns * rows <= MOST_WINDOW_CELLS))
     throw new PamperoError('window-too-large', {
-      what: `A window of ${columns} by ${rows} cells is no screen.`,
-      mend: `Ask for ${MOST_WINDOW_CELLS} cells at most.`,
+      what: `A window of ${columns} by ${rows} cells cannot be shown.`,
+      fix: `Ask for at most ${MOST_WINDOW_CELLS} cells.`,
     });
   const frame = { east: west, north: south, cell, columns, rows };
   return packArrays({ elevation: sampleTin(unpackTin(tin), frame) }, frame);
@@ -256,7 +256,7 @@ function waterOf(
   if (points.easting.length === 0)
     throw new PamperoError('no-water', {
       what: 'The clouds have no points of class 9, so there is no water to lay flat or leave out.',
-      mend: 'Find water in Classify first, or leave water as it is.',
+      fix: 'Find water in Classify first, or leave water as it is.',
     });
   const metre = 1 / metresPerUnit;
   return waterLines(points, land, how === 'flat' ? 'water' : 'hole', {

@@ -42,7 +42,7 @@ export class TaskPool {
         throw new PamperoError(result.code, {
           what: result.what,
           ...(result.where && { where: result.where }),
-          ...(result.mend && { mend: result.mend }),
+          ...(result.fix && { fix: result.fix }),
         });
       }
       return result;

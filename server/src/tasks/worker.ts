@@ -22,7 +22,7 @@ export interface CarriedError {
   readonly code: string;
   readonly what: string;
   readonly where?: string | undefined;
-  readonly mend?: string | undefined;
+  readonly fix?: string | undefined;
 }
 
 /**
@@ -93,7 +93,7 @@ function guarded<Task, Result>(
       return await work(task);
     } catch (error) {
       if (error instanceof PamperoError) {
-        return { carried: true, code: error.code, what: error.what, where: error.where, mend: error.mend };
+        return { carried: true, code: error.code, what: error.what, where: error.where, fix: error.fix };
       }
       throw error;
     }

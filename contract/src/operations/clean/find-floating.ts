@@ -7,7 +7,7 @@ import { classFor, cleanedClouds } from './cleaning-parameters.js';
 export const findFloating = {
   id: 'find-floating',
   stage: 'clean',
-  title: 'Points off hard surfaces',
+  title: 'Find points off surfaces',
   does: 'Finds points that float above or below roads, roofs and other planes.',
   method: 'Trimmed least-squares plane about each point; common practice.',
   parameters: (unit: LengthUnit) => {

@@ -7,7 +7,7 @@ import { classFor, cleanedClouds } from './cleaning-parameters.js';
 export const findIsolated = {
   id: 'find-isolated',
   stage: 'clean',
-  title: 'Isolated points',
+  title: 'Find isolated points',
   does: 'Finds points with too few neighbours.',
   method: 'Neighbours counted within a radius; common practice.',
   parameters: (unit: LengthUnit) =>

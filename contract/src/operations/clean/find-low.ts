@@ -7,7 +7,7 @@ import { classFor, cleanedClouds } from './cleaning-parameters.js';
 export const findLow = {
   id: 'find-low',
   stage: 'clean',
-  title: 'Low points',
+  title: 'Find low points',
   does: 'Finds points below the land, alone or in small clusters.',
   method: 'Fewer than a cluster of points at their level, the land all higher; common practice.',
   parameters: (unit: LengthUnit) => {

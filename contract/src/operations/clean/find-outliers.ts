@@ -7,7 +7,7 @@ import { classFor, cleanedClouds } from './cleaning-parameters.js';
 export const findOutliers = {
   id: 'find-outliers',
   stage: 'clean',
-  title: 'Outliers by distance',
+  title: 'Find outliers',
   does: 'Finds points that are further from their neighbours than is usual in the cloud.',
   method: 'Rusu et al. 2008, Robotics and Autonomous Systems 56(11), 927-941: mean distance to k neighbours.',
   parameters: (unit: LengthUnit) =>

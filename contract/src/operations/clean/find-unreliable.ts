@@ -7,7 +7,7 @@ import { classFor, cleanedClouds } from './cleaning-parameters.js';
 export const findUnreliable = {
   id: 'find-unreliable',
   stage: 'clean',
-  title: 'Low reliability',
+  title: 'Find unreliable points',
   does: 'Finds points with low confidence where better points of the same surface are near.',
   method: 'Confidence against a limit, with a better neighbour within a distance; common practice.',
   parameters: (unit: LengthUnit) =>

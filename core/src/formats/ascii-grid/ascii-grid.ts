@@ -36,7 +36,7 @@ export function readAsciiGrid(text: string, fileName: string): { values: Float32
     new FormatError('grid-unreadable', {
       what: `${fileName} cannot be read as an ASCII grid: ${what}.`,
       ...(where && { where }),
-      mend: 'Its head needs ncols, nrows, xllcorner or xllcenter, yllcorner or yllcenter and cellsize, then one figure a cell.',
+      fix: 'Its header needs ncols, nrows, xllcorner or xllcenter, yllcorner or yllcenter and cellsize, then one number per cell.',
     });
   const head = new Map<string, number>();
   const word = /\S+/g;

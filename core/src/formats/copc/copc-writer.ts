@@ -50,7 +50,7 @@ export async function writeCopc(
   if (!format || ![6, 7, 8].includes(format.id)) {
     throw new FormatError('point-format-unknown', {
       what: `COPC has no point format ${options.pointFormat}.`,
-      mend: 'Choose 6, 7 or 8.',
+      fix: 'Choose 6, 7 or 8.',
     });
   }
   const encoding = lazEncoding(format, options.extraBytesLength ?? 0, true);
@@ -102,8 +102,8 @@ function checkOneChannel({ flags, count }: PointBatch): void {
   for (let i = 1; i < count; i++) {
     if (((flags[i]! >> 4) & 3) === channel) continue;
     throw new FormatError('value-does-not-fit', {
-      what: 'The cloud mixes several scanner channels and has colours or extra bytes: decoders of COPC do not agree on how to read that.',
-      mend: 'Choose LAZ, which is written so that all of them read it alike.',
+      what: 'The cloud mixes several scanner channels and has colours or extra bytes: COPC readers do not agree on how to read that.',
+      fix: 'Choose LAZ, which all of them read alike.',
     });
   }
 }

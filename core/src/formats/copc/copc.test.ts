@@ -99,7 +99,7 @@ describe('COPC (copc.io specification 1.0), read by the copc library', () => {
   test('colours of several scanner channels are refused, since decoders do not agree on them', async () => {
     await expect(copcFile(randomPoints(7, 500), 7)).rejects.toMatchObject({
       code: 'value-does-not-fit',
-      mend: expect.stringContaining('LAZ') as string,
+      fix: expect.stringContaining('LAZ') as string,
     });
   });
 });

@@ -36,7 +36,7 @@ export async function openE57(source: ByteSource): Promise<E57File> {
     throw new FormatError('not-this-format', {
       what: `The file begins with "${asciiText(head.subarray(0, 8))}", an E57 file with "ASTM-E57".`,
       where: source.name,
-      mend: 'Choose an E57 file, or name the file by what it is.',
+      fix: 'Choose an E57 file, or correct the file’s ending.',
     });
   }
   const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
@@ -49,7 +49,7 @@ export async function openE57(source: ByteSource): Promise<E57File> {
     throw new FormatError('version-unknown', {
       what: `The file is of E57 version ${major}.${minor}; 1.0 can be read.`,
       where: source.name,
-      mend: 'Export the scans as E57 1.0.',
+      fix: 'Export the scans as E57 1.0.',
     });
   if (pageSize < 64 || pageSize > 1 << 20 || pageSize % 4 !== 0)
     throw damaged(source, `Its pages are said to have ${pageSize} bytes; the standard’s have ${PAGE_BYTES}.`);
@@ -67,7 +67,7 @@ export async function openE57(source: ByteSource): Promise<E57File> {
     throw new FormatError('no-points', {
       what: `The file holds ${scans.length} scans and no points.`,
       where: source.name,
-      mend: 'Choose another file.',
+      fix: 'Choose another file.',
     });
   const warnings: FormatWarning[] = [];
   return {
@@ -151,7 +151,7 @@ async function* readPackets(
     new FormatError('record-length-wrong', {
       what,
       where: `${source.name}, ${scan.name}`,
-      mend: 'The file is damaged: copy or export it again.',
+      fix: 'The file is damaged: copy or export it again.',
     });
   const sectionAt = logicalOf(scan.at, pageSize);
   const section = await readPaged(source, pageSize, sectionAt, SECTION_HEADER_BYTES);
@@ -251,7 +251,7 @@ function cartesian(fields: ReadonlyMap<string, Float64Array>): { x: Float64Array
   if (!range || !azimuth || !elevation)
     throw new FormatError('not-this-format', {
       what: 'The points have neither Cartesian nor spherical coordinates.',
-      mend: 'Export the scans with coordinates.',
+      fix: 'Export the scans with coordinates.',
     });
   const inPlane = range.map((r, i) => r * Math.cos(elevation[i]!));
   return {
@@ -273,6 +273,6 @@ function damaged(source: ByteSource, what: string): FormatError {
   return new FormatError('file-ends-early', {
     what,
     where: `${source.name}, header`,
-    mend: 'The file is damaged or cut short: copy or export it again.',
+    fix: 'The file is damaged or cut short: copy or export it again.',
   });
 }

@@ -176,5 +176,5 @@ function number(node: XmlNode, name: string): number | undefined {
 }
 
 function wrong(what: string, where: string): FormatError {
-  return new FormatError('not-this-format', { what, where, mend: 'Export the scans again, as E57 or as LAS.' });
+  return new FormatError('not-this-format', { what, where, fix: 'Export the scans again, as E57 or as LAS.' });
 }

@@ -39,7 +39,7 @@ export async function readPaged(
       new FormatError('checksum-wrong', {
         what,
         where: `${source.name}, page ${page + 1} at byte ${page * pageSize}`,
-        mend: 'The file is damaged: copy or export it again.',
+        fix: 'The file is damaged: copy or export it again.',
       });
     if (bytes.length < pageSize)
       throw damaged(`The page has ${bytes.length} of ${pageSize} bytes: the file is cut short.`);

@@ -107,14 +107,14 @@ async function readHeader(source: ByteSource): Promise<PublicHeader> {
     throw new FormatError('not-this-format', {
       what: `The file begins with "${signature.replace(/[^ -~]/g, '?')}", a LAS file with "LASF".`,
       where: source.name,
-      mend: 'Choose a LAS file, or export the cloud as LAS.',
+      fix: 'Choose a LAS file, or export the cloud as LAS.',
     });
   }
   if (bytes.length < HEADER_SIZE[0]) {
     throw new FormatError('file-ends-early', {
       what: `The file has ${bytes.length} bytes; a LAS header alone has at least ${HEADER_SIZE[0]}.`,
       where: source.name,
-      mend: 'The file is cut short: copy or export it again.',
+      fix: 'The file is cut short: copy or export it again.',
     });
   }
   const major = bytes[24]!;
@@ -123,7 +123,7 @@ async function readHeader(source: ByteSource): Promise<PublicHeader> {
     throw new FormatError('version-unknown', {
       what: `LAS version ${major}.${minor} is not known; 1.0 to 1.4 can be read.`,
       where: `${source.name}, bytes 24-25`,
-      mend: 'Export the cloud as LAS 1.4 or 1.2.',
+      fix: 'Export the cloud as LAS 1.4 or 1.2.',
     });
   }
   return readPublicHeader(bytes, `${source.name}, header`);
@@ -137,14 +137,14 @@ function pointFormatOf(header: PublicHeader, source: ByteSource): PointFormat {
     throw new FormatError('point-format-unknown', {
       what: `Point format ${id} is not known; 0 to 10 can be read.`,
       where,
-      mend: 'Export the cloud with one of the standard point formats.',
+      fix: 'Export the cloud with one of the standard point formats.',
     });
   }
   if (header.recordLength < format.length) {
     throw new FormatError('record-length-wrong', {
       what: `A record has ${header.recordLength} bytes; point format ${id} needs ${format.length}.`,
       where,
-      mend: 'The header is damaged: export the file again.',
+      fix: 'The header is damaged: export the file again.',
     });
   }
   return format;
@@ -155,7 +155,7 @@ function checkPointOffset(header: PublicHeader, headerLeast: number, source: Byt
     throw new FormatError('point-offset-wrong', {
       what: `The points are said to begin at byte ${header.pointDataOffset}; the header ends at ${headerLeast} and the file at ${source.size}.`,
       where: `${source.name}, bytes 96-99`,
-      mend: 'The header is damaged or the file is cut short: copy or export it again.',
+      fix: 'The header is damaged or the file is cut short: copy or export it again.',
     });
   }
 }
@@ -169,9 +169,9 @@ function checkQuantisation(header: PublicHeader, source: ByteSource): void {
     const o = offset[i]!;
     if (!(s >= 1e-9 && s <= 1e3) || !(Math.abs(o) <= 1e10)) {
       throw new FormatError('scale-absurd', {
-        what: `${axis[i]} has scale ${s} and offset ${o}, from which no coordinate can be made.`,
+        what: `${axis[i]} has scale ${s} and offset ${o}, which give no coordinates.`,
         where: `${source.name}, bytes ${131 + i * 8}-${138 + i * 8} and ${155 + i * 8}-${162 + i * 8}`,
-        mend: 'The header is damaged: export the file again.',
+        fix: 'The header is damaged: export the file again.',
       });
     }
   }
@@ -207,7 +207,7 @@ function countPoints(header: PublicHeader, source: ByteSource, warnings: FormatW
 }
 
 function noPoints(what: string, source: ByteSource): FormatError {
-  return new FormatError('no-points', { what, where: source.name, mend: 'Nothing to import: choose another file.' });
+  return new FormatError('no-points', { what, where: source.name, fix: 'Nothing to import: choose another file.' });
 }
 
 /** Compressed points are decoded chunk by chunk by whoever has the decoder. */
@@ -217,7 +217,7 @@ async function* refuseCompressed(source: ByteSource): AsyncGenerator<PointBatch>
   throw new FormatError('compressed-points', {
     what: 'The points are compressed.',
     where: source.name,
-    mend: 'Decode its chunks.',
+    fix: 'Decode its chunks.',
   });
 }
 
@@ -239,7 +239,7 @@ async function* readBatches(
       throw new FormatError('file-ends-early', {
         what: `Points ${first} to ${first + count - 1} need bytes ${begin}-${end - 1}, only ${bytes.length} of them could be read.`,
         where: source.name,
-        mend: 'The file changed while it was read: import it again.',
+        fix: 'The file changed while it was read: import it again.',
       });
     }
     const batch = newPointBatch(count, columns);

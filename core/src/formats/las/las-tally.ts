@@ -52,7 +52,7 @@ export class LasTally {
     if (minor === 2 && count > MOST_LEGACY_POINTS) {
       throw new FormatError('value-does-not-fit', {
         what: `${count} points do not fit in LAS 1.2.`,
-        mend: 'Choose version 1.4.',
+        fix: 'Choose version 1.4.',
       });
     }
     const { scale, offset } = options.quantisation;
@@ -129,7 +129,7 @@ function checkFitsLegacy(batch: PointBatch, first: number): void {
             ? `Class ${code} does not fit: point formats 0-5 hold classes 0 to 31.`
             : `Return ${returnNumber} does not fit: point formats 0-5 hold returns up to 7.`,
         where: `point ${first + i}`,
-        mend: 'Choose LAS 1.4 with point format 6, 7 or 8.',
+        fix: 'Choose LAS 1.4 with point format 6, 7 or 8.',
       });
     }
   }

@@ -28,7 +28,7 @@ export async function writeLas(
   if (!format || (minor === 2 && format.id > 3)) {
     throw new FormatError('point-format-unknown', {
       what: `LAS ${options.version} has no point format ${options.pointFormat}.`,
-      mend: minor === 2 ? 'Choose a point format from 0 to 3, or version 1.4.' : 'Choose a point format from 0 to 10.',
+      fix: minor === 2 ? 'Choose a point format from 0 to 3, or version 1.4.' : 'Choose a point format from 0 to 10.',
     });
   }
   const encoding = options.isCompressed ? lazEncoding(format, options.extraBytesLength ?? 0) : undefined;

@@ -225,7 +225,7 @@ describe('compressed files (LAZ)', () => {
   test('waveforms cannot be compressed, and the error says what can', async () => {
     await expect(lasFile(randomPoints(9, 2), { pointFormat: 9, isCompressed: true })).rejects.toMatchObject({
       code: 'compressed-points',
-      mend: expect.stringContaining('6 to 8') as string,
+      fix: expect.stringContaining('6 to 8') as string,
     });
   });
 });
@@ -324,7 +324,7 @@ describe('damage', () => {
     const error = await refuses(await damaged(at, ...values));
     expect(error.code).toBe(code);
     expect(error.where).toContain('test.las');
-    expect(error.mend).toBeTruthy();
+    expect(error.fix).toBeTruthy();
   });
 
   test('records whose length runs past the points are left out with a warning', async () => {

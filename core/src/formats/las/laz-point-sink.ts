@@ -34,7 +34,7 @@ export function lazEncoding(format: PointFormat, extraBytesLength: number, isVar
   if (format.wavePacketAt !== undefined) {
     throw new FormatError('compressed-points', {
       what: `Points of format ${format.id} carry waveforms and cannot be compressed.`,
-      mend: 'Choose LAZ with point format 0 to 3 or 6 to 8, or uncompressed LAS.',
+      fix: 'Choose LAZ with point format 0 to 3 or 6 to 8, or uncompressed LAS.',
     });
   }
   const recordLength = length + extraBytesLength;

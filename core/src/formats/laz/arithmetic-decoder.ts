@@ -78,7 +78,7 @@ export class ArithmeticDecoder {
       throw new FormatError('file-ends-early', {
         what: `The coded bytes end after ${this.at}.`,
         where: this.title,
-        mend: 'The file is cut short: copy or export it again.',
+        fix: 'The file is cut short: copy or export it again.',
       });
     }
     return this.bytes[this.at++]!;

@@ -52,7 +52,7 @@ export async function readLazChunks(
     throw new FormatError('compressed-points', {
       what: `Compressor ${laszip.compressor} of point format ${pointFormat} is not known; formats 0 to 3 and 6 to 8 in chunks can be read.`,
       where: source.name,
-      mend: 'Write the file as LAS, or compress it with a current program.',
+      fix: 'Write the file as LAS, or compress it with a current program.',
     });
   }
   const tableAt = await readTableOffset(source, pointDataOffset);
@@ -122,6 +122,6 @@ function damaged(source: ByteSource, what: string): FormatError {
   return new FormatError('chunk-table-wrong', {
     what,
     where: source.name,
-    mend: 'The file is damaged or cut short: copy or compress it again.',
+    fix: 'The file is damaged or cut short: copy or compress it again.',
   });
 }

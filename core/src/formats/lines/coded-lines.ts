@@ -17,8 +17,8 @@ export function readCodedLines(text: string, order: PointOrder, fileName: string
   const kept = lines.filter(({ corners }) => corners.length > 1);
   if (kept.length === 0)
     throw new FormatError('no-lines', {
-      what: `${fileName} has no two points of one code after each other, so it holds no line.`,
-      mend: 'Give points that make a line the same code, one after the other.',
+      what: `${fileName} has no two consecutive points with the same code, so it has no line.`,
+      fix: 'Give points that make a line the same code, one after the other.',
     });
   return kept.map(({ layer, corners }) => closedOff(corners, layer));
 }

@@ -30,8 +30,8 @@ export function readGeoJsonLines(text: string, fileName: string): ReadLine[] {
     root = JSON.parse(text) as GeoJson;
   } catch (error) {
     throw new FormatError('lines-unreadable', {
-      what: `${fileName} is no GeoJSON: ${(error as Error).message}.`,
-      mend: 'Save it again from where it came.',
+      what: `${fileName} is not GeoJSON: ${(error as Error).message}.`,
+      fix: 'Save it again from its source.',
     });
   }
   const lines: ReadLine[] = [];
@@ -71,7 +71,7 @@ export function readGeoJsonLines(text: string, fileName: string): ReadLine[] {
   if (lines.length === 0)
     throw new FormatError('no-lines', {
       what: `${fileName} holds no lines or polygons.`,
-      mend: 'Choose a file with line strings or polygons.',
+      fix: 'Choose a file with line strings or polygons.',
     });
   return lines;
 }
@@ -82,8 +82,8 @@ function lineOf(coordinates: unknown, layer: string, fileName: string, isRing: b
     const [e, n, z] = Array.isArray(place) ? (place as unknown[]) : [];
     if (typeof e !== 'number' || typeof n !== 'number' || !Number.isFinite(e) || !Number.isFinite(n))
       throw new FormatError('coordinate-wrong', {
-        what: `${fileName}: corner ${k + 1} of a line is ${JSON.stringify(place)}.`,
-        mend: 'Give each corner as easting, northing and, if known, elevation.',
+        what: `${fileName}: vertex ${k + 1} of a line is ${JSON.stringify(place)}.`,
+        fix: 'Give each vertex as easting, northing and, if known, elevation.',
       });
     return [e, n, typeof z === 'number' && Number.isFinite(z) ? z : NaN] as const;
   });

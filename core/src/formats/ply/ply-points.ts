@@ -110,7 +110,7 @@ export async function openPly(source: ByteSource): Promise<PlyFile> {
     throw new FormatError('no-points', {
       what: 'The file holds no vertices.',
       where: source.name,
-      mend: 'Choose another file.',
+      fix: 'Choose another file.',
     });
   return {
     encoding,
@@ -234,6 +234,6 @@ function wrong(source: ByteSource, what: string): FormatError {
   return new FormatError('not-this-format', {
     what,
     where: `${source.name}, header`,
-    mend: 'Export the cloud again, as PLY with x, y and z for each vertex, or as LAS.',
+    fix: 'Export the cloud again, as PLY with x, y and z for each vertex, or as LAS.',
   });
 }

@@ -35,9 +35,9 @@ export function readPointList(text: string, order: PointOrder, fileName: string)
     if (![northing, easting, elevation].every(Number.isFinite)) {
       if (points.length === 0 && Number.isNaN(northing) && Number.isNaN(easting) && Number.isNaN(elevation)) continue; // a heading
       throw new FormatError('not-this-format', {
-        what: `"${line.trim().slice(0, 80)}" is no point in the order ${order}.`,
+        what: `"${line.trim().slice(0, 80)}" is not a point in the order ${order}.`,
         where: `${fileName}, line ${index + 1}`,
-        mend: 'Choose the order the columns have, or mend the line.',
+        fix: 'Choose the order of the columns, or fix the line.',
       });
     }
     points.push({
@@ -52,7 +52,7 @@ export function readPointList(text: string, order: PointOrder, fileName: string)
     throw new FormatError('no-points', {
       what: 'No line is a point.',
       where: fileName,
-      mend: `Write one point a line in the order ${order}.`,
+      fix: `Write one point a line in the order ${order}.`,
     });
   return points;
 }

@@ -127,6 +127,6 @@ function wrong(source: ByteSource, line: number, what: string): FormatError {
   return new FormatError('not-this-format', {
     what,
     where: `${source.name}, line ${line}`,
-    mend: 'Export the scans again, as PTX, E57 or LAS.',
+    fix: 'Export the scans again, as PTX, E57 or LAS.',
   });
 }

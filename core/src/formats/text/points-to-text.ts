@@ -51,7 +51,7 @@ export async function* pointsToText(
       if (!values)
         throw new FormatError('value-does-not-fit', {
           what: `The cloud has no ${name.replaceAll('-', ' ')}.`,
-          mend: 'Leave that column out.',
+          fix: 'Leave that column out.',
         });
       return (i: number) => String(values[i]);
     };

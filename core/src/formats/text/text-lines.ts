@@ -25,9 +25,9 @@ export async function* textLines(
     rest = at < source.size ? lines.pop()! : '';
     if (rest.length > LONGEST_LINE)
       throw new FormatError('not-this-format', {
-        what: `There is a line of more than ${LONGEST_LINE} bytes: this is no text file of points.`,
+        what: `There is a line of more than ${LONGEST_LINE} bytes: this is not a text file of points.`,
         where: `${source.name}, line ${line + lines.length + 1}`,
-        mend: 'Choose another file.',
+        fix: 'Choose another file.',
       });
     line += lines.length;
     yield lines;

@@ -31,7 +31,7 @@ export async function* readTextPoints(
       throw new FormatError('not-this-format', {
         what: `No column holds the ${column}.`,
         where: source.name,
-        mend: 'Say which column it is.',
+        fix: 'Say which column it is.',
       });
     }
   }
@@ -50,9 +50,9 @@ export async function* readTextPoints(
     const end = isLast ? bytes.length : bytes.lastIndexOf(NEW_LINE) + 1;
     if (end === 0 && bytes.length > LONGEST_LINE) {
       throw new FormatError('not-this-format', {
-        what: `There is a line of more than ${LONGEST_LINE} bytes: this is no text file of points.`,
+        what: `There is a line of more than ${LONGEST_LINE} bytes: this is not a text file of points.`,
         where: `${source.name}, line ${line + 1}`,
-        mend: 'Choose another file.',
+        fix: 'Choose another file.',
       });
     }
     rest = bytes.slice(end);

@@ -41,8 +41,8 @@ function findBridgesIn(pool: TaskPool, parameters: OnCloud<FindBridgesParameters
     )) as [GroundSums, GroundSums];
     if (!ground.count.some((n) => n > 0))
       throw new PamperoError('no-ground', {
-        what: `The cloud ${facts.name} has no ground points, and a deck is told by the land at its two ends.`,
-        mend: 'Find its ground first.',
+        what: `The cloud ${facts.name} has no ground points. A bridge deck is found from the land at both ends.`,
+        fix: 'Find its ground first.',
       });
     report(0.4, 'Looking for decks');
     const found = await pool.run(

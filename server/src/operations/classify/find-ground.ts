@@ -50,7 +50,7 @@ function findGroundOf(pool: TaskPool, parameters: OnCloud<FindGroundParameters>,
       if (!facts.columns.rgb)
         throw new PamperoError('no-colours', {
           what: `The cloud ${facts.name} has no colours, so no point in it is green.`,
-          mend: 'Turn off "Trust green points less".',
+          fix: 'Turn off "Trust green points less".',
         });
       const { columns, attributeNames } = facts;
       const parts = await over(true, [0, 0.1], 'Looking at colours', (nodes, _, transfer) =>
@@ -63,8 +63,8 @@ function findGroundOf(pool: TaskPool, parameters: OnCloud<FindGroundParameters>,
     const least = parameters.minimumConfidence;
     if (least > 0 && !facts.confidence)
       throw new PamperoError('no-confidence', {
-        what: `The cloud ${facts.name} does not say how sure its source is of each point.`,
-        mend: 'Leave "Minimum confidence" at 0.',
+        what: `The cloud ${facts.name} has no confidence values.`,
+        fix: 'Leave "Minimum confidence" at 0.',
       });
     const confidence = least > 0 && facts.confidence ? { dimension: facts.confidence, least } : undefined;
     if (greenLimit !== undefined || confidence)

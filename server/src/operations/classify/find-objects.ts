@@ -57,7 +57,7 @@ function findObjectsIn(pool: TaskPool, parameters: OnCloud<FindObjectsParameters
     if (!model)
       throw new PamperoError('no-ground', {
         what: `The cloud ${facts.name} has no ground points to measure heights from.`,
-        mend: 'Find its ground first.',
+        fix: 'Find its ground first.',
       });
     // In coloured clouds what is green is no roof.
     const { columns, attributeNames } = facts;

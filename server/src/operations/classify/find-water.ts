@@ -40,8 +40,8 @@ function findWaterIn(pool: TaskPool, parameters: OnCloud<FindWaterParameters>, u
     )) as [GroundSums, GroundSums];
     if (!ground.count.some((n) => n > 0))
       throw new PamperoError('no-ground', {
-        what: `The cloud ${facts.name} has no ground points, and water is told by the banks about it.`,
-        mend: 'Find its ground first.',
+        what: `The cloud ${facts.name} has no ground points. Water is found from the banks around it.`,
+        fix: 'Find its ground first.',
       });
     const water = waterLevels(
       all,

@@ -39,8 +39,8 @@ function cleanCloud(pool: TaskPool, cloudId: number, filter: CleaningFilter, toC
     const needsConfidence = filter.kind === 'unreliable';
     if (needsConfidence && !facts.confidence)
       throw new PamperoError('no-confidence', {
-        what: `The cloud ${facts.name} does not say how sure its source is of each point.`,
-        mend: 'Import it from a format that carries a confidence or quality with every point: PLY, text or LAS with extra bytes.',
+        what: `The cloud ${facts.name} has no confidence values.`,
+        fix: 'Import it from a format with a confidence or quality for each point: PLY, text, or LAS with extra bytes.',
       });
     const margin = marginOf(filter);
     const nodes = await listStoredNodes(job.read, cloudId);

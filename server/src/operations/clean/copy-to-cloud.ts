@@ -21,13 +21,13 @@ export function copyToCloudWork(selection: Selection, name: string, surroundings
     if (total === 0)
       throw new PamperoError('nothing-selected', {
         what: 'The selection holds no points.',
-        mend: 'Select the points to copy first.',
+        fix: 'Select the points to copy first.',
       });
     const cloudIds = [...new Set(chosen.map(({ cloudId }) => cloudId))];
     if (cloudIds.length > 1)
       throw new PamperoError('several-clouds', {
-        what: `The selection reaches over ${cloudIds.length} clouds, whose attributes may differ.`,
-        mend: 'Turn all but one of them off in the layers, and select again.',
+        what: `The selection spans ${cloudIds.length} clouds, whose attributes may differ.`,
+        fix: 'Hide all but one of them in the layers, then select again.',
       });
     const facts = await readCloudFacts(file.read, cloudIds[0]!);
     const bitsOf = new Map(chosen.map(({ nodeId, bits }) => [nodeId, bits]));

@@ -24,8 +24,8 @@ export function markWork(
     );
     if (before.points === 0)
       throw new PamperoError('nothing-selected', {
-        what: 'Nothing was changed: none of the points on the screen that the selection holds needs it.',
-        mend: 'Look whether their class is turned on, and whether they are so already.',
+        what: 'Nothing was changed. No visible point of the selection needs it.',
+        fix: 'Check that their class is shown, and that they are not set like this already.',
       });
     return {
       outcome: `${said(points(before.points), nameOf)}; before: ${classList(before, nameOf)}`,

@@ -20,7 +20,7 @@ function work({ clouds, name: given }: JoinCloudsParameters, surroundings: Surro
     if (ids.length < 2)
       throw new PamperoError('nothing-selected', {
         what: 'The same cloud was chosen twice.',
-        mend: 'Choose at least two different clouds.',
+        fix: 'Choose at least two different clouds.',
       });
     const parts: Facts[] = [];
     for (const id of ids) parts.push({ id, ...(await readCloudFacts(job.read, id)) });
@@ -117,8 +117,8 @@ function fitted(
       const value = Math.round(values[i]! * factor + shift);
       if (value !== (value | 0))
         throw new PamperoError('clouds-too-far-apart', {
-          what: `${name} lies too far from the first cloud to share one scale with it.`,
-          mend: 'Look whether both are in the same system; one of them may be misplaced.',
+          what: `${name} is too far from the first cloud to share its scale.`,
+          fix: 'Check that both are in the same coordinate system.',
         });
       out[i] = value;
     }

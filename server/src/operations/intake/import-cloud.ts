@@ -180,9 +180,9 @@ function moveInto(
   const place = keepsCoordinates ? to : (from ?? to);
   if (heights.geoid && !place)
     throw new PamperoError('geoid-wrong', {
-      what: 'A geoid grid needs to know where the points are, and neither the file nor the job states a system.',
+      what: 'A geoid grid needs a coordinate system, and neither the file nor the job states one.',
       where: fileName,
-      mend: 'Choose the file’s coordinate system, or leave the geoid out.',
+      fix: 'Choose the file’s coordinate system, or leave the geoid out.',
     });
   const said = ({ title, unit }: PlaneSystem): string => `${title}, ${lengthUnits[unit].name}`;
   const unitName = lengthUnits[jobUnit];
@@ -246,7 +246,7 @@ async function guessedLayout({ path, fileName }: ImportCloudOptions): Promise<Te
       throw new FormatError('not-this-format', {
         what: 'None of the first lines looks like a point.',
         where: fileName,
-        mend: 'Say how the file is laid out: delimiter, columns, lines to skip.',
+        fix: 'Set the delimiter, the columns and the lines to skip.',
       });
     return layout;
   } finally {

@@ -24,8 +24,8 @@ async function begin(
       const levels = line.elevation.filter((z) => !Number.isNaN(z));
       if (levels.length === 0)
         throw new PamperoError('no-level', {
-          what: 'A water outline has no elevation, so its level is not known.',
-          mend: 'Give a level, or an outline with elevations.',
+          what: 'A water outline has no elevation, so its level is unknown.',
+          fix: 'Give a level, or an outline with elevations.',
         });
     }
   const name = parameters.name ?? fileName.replace(/\.[^.]+$/, '');

@@ -26,7 +26,7 @@ function work(parameters: DrawContoursParameters, { pool, unit, replaces }: Surr
       outcome:
         facts.lines === 0
           ? 'There is no contour at that interval.'
-          : `${formatCount(facts.lines)} contours at ${interval} ${short}, ${formatCount(facts.indexLines)} of them index`,
+          : `${formatCount(facts.lines)} contours at ${interval} ${short}, ${formatCount(facts.indexLines)} of them index contours`,
       figures: [
         count('Contours', facts.lines),
         count('Index contours', facts.indexLines),

@@ -27,13 +27,13 @@ async function readGridFile(
   if (ending === 'tif' || ending === 'tiff') return packFile(await readGeoTiffGrid(path, fileName, job), fileName);
   if (ending !== 'asc' && ending !== 'grd' && ending !== 'txt')
     throw new FormatError('not-this-format', {
-      what: `${fileName} is no form that grids are read from.`,
-      mend: 'Give a GeoTIFF (.tif) or an ASCII grid (.asc).',
+      what: `${fileName} is not a grid format that can be read.`,
+      fix: 'Give a GeoTIFF (.tif) or an ASCII grid (.asc).',
     });
   if ((await stat(path)).size > LARGEST_TEXT)
     throw new FormatError('grid-unreadable', {
-      what: `${fileName} is larger than text can be read at once (500 MB).`,
-      mend: 'Give it as a GeoTIFF.',
+      what: `${fileName} is too large for a text file (at most 500 MB).`,
+      fix: 'Give it as a GeoTIFF.',
     });
   return pool.run('gridOfText', { text: await readFile(path, 'utf8'), fileName }, new AbortController().signal);
 }

@@ -18,8 +18,8 @@ async function begin(
 ): Promise<RunWork> {
   if ((await stat(path)).size > LARGEST_TEXT)
     throw new FormatError('not-this-format', {
-      what: `${fileName} is larger than text can be read at once (500 MB).`,
-      mend: 'Give it in parts, or thin it first.',
+      what: `${fileName} is too large for a text file (at most 500 MB).`,
+      fix: 'Split it, or thin it first.',
     });
   const task = { text: await readFile(path, 'utf8'), fileName, unit };
   const read = await pool.run('surfacesOfFile', task, never);

@@ -16,7 +16,7 @@ function work(parameters: StateAccuracyParameters, { pool, unit, replaces }: Sur
     if (checks.length === 0)
       throw new PamperoError('no-check-points', {
         what: 'The job has no check points to compare the surface with.',
-        mend: 'Import a list of them in Intake, as check points.',
+        fix: 'Import a list of them in Intake, as check points.',
       });
     const known = checks.map(({ number }) => number);
     const reasons = reasonsOf(parameters.excluded, known);
@@ -95,12 +95,12 @@ function reasonsOf(text: string, numbers: readonly string[]): Map<string, string
     if (!numbers.includes(number))
       throw new PamperoError('no-such-point', {
         what: `There is no check point ${number}.`,
-        mend: 'Write the number as it is in the list, then the reason; a semicolon before the next.',
+        fix: 'Write the number as it is in the list, then the reason; a semicolon before the next.',
       });
     if (words.length === 0)
       throw new PamperoError('no-reason', {
-        what: `Why ${number} is left out is not said.`,
-        mend: 'Write the reason after its number: K12 on a manhole.',
+        what: `There is no reason for leaving out ${number}.`,
+        fix: 'Write the reason after its number: K12 on a manhole.',
       });
     reasons.set(number, words.join(' '));
   }

@@ -16,21 +16,21 @@ function work({ spotsId, changes }: EditPointsParameters): RunWork {
       const point = points[index];
       if (!point)
         throw new PamperoError('no-such-point', {
-          what: `The list has ${formatCount(points.length)} points; there is none at place ${index + 1}.`,
-          mend: 'Read the list again.',
+          what: `The list has ${formatCount(points.length)} points; there is no point ${index + 1}.`,
+          fix: 'Read the list again.',
         });
       points[index] = { ...point, ...(number !== undefined && { number }), ...(code !== undefined && { code }) };
       if (isLeftOut) leftOut.add(index);
     }
     const kept = points.filter((_, index) => !leftOut.has(index));
     if (kept.length === 0)
-      throw new PamperoError('nothing-left', { what: 'No point would be left.', mend: 'Take the list back by undo.' });
+      throw new PamperoError('nothing-left', { what: 'No point would be left.', fix: 'Undo to restore the list.' });
     const seen = new Set<string>();
     for (const { number } of kept) {
       if (seen.has(number))
         throw new PamperoError('number-twice', {
-          what: `The number ${number} would be there twice.`,
-          mend: 'Give each point a number of its own.',
+          what: `The number ${number} would be used twice.`,
+          fix: 'Give each point its own number.',
         });
       seen.add(number);
     }

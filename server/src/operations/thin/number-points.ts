@@ -31,7 +31,7 @@ function work(parameters: NumberPointsParameters, { replaces }: Surroundings): R
           which === 'all'
             ? 'There are no points of these classes.'
             : 'No point of these classes is flagged as a key point.',
-        mend: 'Thin the cloud first, or number all points.',
+        fix: 'Thin the cloud first, or number all points.',
       });
     places.sort((a, b) => b[1] - a[1] || a[0] - b[0] || b[2] - a[2]);
     const points = places.map(([easting, northing, elevation], k): SpotPoint => ({
@@ -85,7 +85,7 @@ async function gather(
     if (places.length > MOST_POINTS)
       throw new PamperoError('too-many-points', {
         what: `More than ${formatCount(MOST_POINTS)} points would be numbered.`,
-        mend: 'Thin the cloud first, by key points or by spacing.',
+        fix: 'Thin the cloud first, by key points or by spacing.',
       });
   }
   return facts.name;

@@ -39,7 +39,7 @@ function thinOne(
     if (before === 0)
       throw new PamperoError('nothing-selected', {
         what: 'The cloud has no points of the chosen classes that are not withheld.',
-        mend: 'Choose other classes, or restore what is withheld.',
+        fix: 'Choose other classes, or restore what is withheld.',
       });
     const { kept, unheld } = await choosePoints(site, parameters, before);
     const after = kept.reduce((sum, { indices }) => sum + indices.length, 0);

@@ -37,9 +37,9 @@ export async function convertToLas(
     if (first.done) {
       const [warning] = file.warnings();
       throw new FormatError('no-points', {
-        what: `The file holds no point that can be read.${warning ? ` ${warning.message}` : ''}`,
+        what: `The file has no readable points.${warning ? ` ${warning.message}` : ''}`,
         where: task.fileName,
-        mend: task.kind === 'text' ? 'Check delimiter, columns and decimal sign.' : 'Choose another file.',
+        fix: task.kind === 'text' ? 'Check delimiter, columns and decimal sign.' : 'Choose another file.',
       });
     }
     const quantisation = quantisationNear(first.value.easting[0]!, first.value.northing[0]!, SCALE);
@@ -90,9 +90,9 @@ async function* quantised(
         const integer = Math.round((values[i]! - offset) / SCALE);
         if (Math.abs(integer) >= 2 ** 31) {
           throw new FormatError('value-does-not-fit', {
-            what: `A coordinate of ${values[i]} lies more than 200 km from the first point.`,
+            what: `A coordinate of ${values[i]} is more than 200 km from the first point.`,
             where: `${source.name}, point ${read + i + 1}`,
-            mend: 'Remove the stray point, or check the order of the columns.',
+            fix: 'Remove the stray point, or check the order of the columns.',
           });
         }
         to[i] = integer;

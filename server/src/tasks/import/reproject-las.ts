@@ -44,7 +44,7 @@ export async function reprojectLas(task: ReprojectTask): Promise<{ pointCount: n
       throw new FormatError('no-points', {
         what: 'The file holds no points.',
         where: task.fileName,
-        mend: 'Choose another file.',
+        fix: 'Choose another file.',
       });
     const quantisation = movedQuantisation(first.value, las.quantisation, transform);
     const pointCount = await writeLas(
@@ -145,9 +145,9 @@ async function geoidOver(
       const height = geoidHeight(grid, latitude[i]!, lon);
       if (height === undefined)
         throw new PamperoError('geoid-wrong', {
-          what: `A point at ${easting[i]}, ${northing[i]} (${latitude[i]!.toFixed(5)}, ${lon.toFixed(5)}) lies outside the geoid grid ${name}.`,
+          what: `A point at ${easting[i]}, ${northing[i]} (${latitude[i]!.toFixed(5)}, ${lon.toFixed(5)}) is outside the geoid grid ${name}.`,
           where: fileName,
-          mend: 'Choose a grid that covers the survey.',
+          fix: 'Choose a grid that covers the survey.',
         });
       return height / metresPerUnit;
     });
@@ -157,8 +157,8 @@ async function geoidOver(
 function fitting(integer: number, value: number, fileName: string): number {
   if (Math.abs(integer) < 2 ** 31) return integer;
   throw new FormatError('value-does-not-fit', {
-    what: `A coordinate of ${value} lies more than 2000 km from the first point.`,
+    what: `A coordinate of ${value} is more than 2000 km from the first point.`,
     where: fileName,
-    mend: 'Remove the stray point first.',
+    fix: 'Remove the stray point first.',
   });
 }

@@ -81,7 +81,7 @@ export async function decodeLazChunk(
     throw new PamperoError('chunk-damaged', {
       what: `The compressed points from byte ${chunk.at} to ${chunk.at + chunk.length - 1} cannot be decoded (${String(error)}).`,
       where: fileName,
-      mend: 'The file is damaged: copy or compress it again.',
+      fix: 'The file is damaged: copy or compress it again.',
     });
   } finally {
     chunkDecoder.delete();

@@ -79,7 +79,7 @@ export class GraphicsPainter implements PointPainter {
   /** @throws Error where WebGL 2 with float targets is not to be had */
   constructor(canvas: OffscreenCanvas = new OffscreenCanvas(1, 1)) {
     const gl = contextOf(canvas);
-    if (!gl) throw new Error('WebGL 2 with float targets is not to be had here.');
+    if (!gl) throw new Error('WebGL 2 with float targets is not available here.');
     this.gl = gl;
     this.program = programOf(gl);
     const place = (name: string) => gl.getUniformLocation(this.program, name);

@@ -220,9 +220,9 @@ export class NodeCache {
     try {
       const response = await fetch(url);
       if (response.ok) return await response.arrayBuffer();
-      if (!isOptional) this.events.trouble(`Points could not be fetched (${response.status}).`);
+      if (!isOptional) this.events.trouble(`Points could not be loaded (${response.status}).`);
     } catch {
-      this.events.trouble('Points could not be fetched: the server does not answer.');
+      this.events.trouble('Points could not be loaded: the server does not answer.');
     }
     return undefined;
   }

@@ -34,7 +34,7 @@ import { CrsFieldComponent } from '../shared/crs-field.component';
         </mat-form-field>
         <pam-crs-field [(chosen)]="crs" testId="job-crs" [hint]="hint()" #field />
         <details>
-          <summary>A system of your own</summary>
+          <summary>Custom coordinate system</summary>
           <textarea
             formControlName="definition"
             rows="2"
@@ -54,7 +54,7 @@ import { CrsFieldComponent } from '../shared/crs-field.component';
       </mat-dialog-content>
       <mat-dialog-actions align="end">
         <button mat-button type="button" mat-dialog-close>Cancel</button>
-        <button mat-flat-button type="submit" data-testid="create-job">Make the job</button>
+        <button mat-flat-button type="submit" data-testid="create-job">Create job</button>
       </mat-dialog-actions>
     </form>
   `,

@@ -14,7 +14,7 @@ import type { Job } from '@pampero/contract';
     >
     <mat-dialog-actions align="end">
       <button mat-button mat-dialog-close cdkFocusInitial>Keep it</button>
-      <button mat-flat-button [mat-dialog-close]="true">Remove for good</button>
+      <button mat-flat-button [mat-dialog-close]="true">Remove permanently</button>
     </mat-dialog-actions>
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,

@@ -31,7 +31,7 @@ import { ApiClient } from '../api/api-client';
         }
       </mat-autocomplete>
       <mat-hint [class.wrong]="isUnknown()">{{
-        isUnknown() ? 'Choose one of the list, or clear the field.' : hint()
+        isUnknown() ? 'Choose one from the list, or clear the field.' : hint()
       }}</mat-hint>
     </mat-form-field>
   `,

@@ -39,6 +39,7 @@ export interface Fact {
       margin: 0;
       text-align: right;
       overflow-wrap: anywhere;
+      min-width: 40%;
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,

@@ -81,7 +81,7 @@ export function checkValues(
   if (result.success) return { faults: {}, parsed: result.data };
   return {
     faults: Object.fromEntries(
-      // The first of several is the one to mend.
+      // The first of several is the one to fix.
       [...result.error.issues].reverse().map((issue) => [String(issue.path[0] ?? ''), issue.message]),
     ),
   };

@@ -227,7 +227,7 @@ export class JobStore {
   }
 
   /** Keeps something in the job; an empty message says nothing of it. */
-  pin(pin: NewPin, message = `Kept in the job: ${pin.name}`): void {
+  pin(pin: NewPin, message = `Saved in the job: ${pin.name}`): void {
     this.api
       .call('pin', { params: { jobId: this.jobId() }, body: pin })
       .pipe(catchError((error: unknown) => this.tell(error)))

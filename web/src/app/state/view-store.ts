@@ -41,12 +41,12 @@ export class ViewStore {
   takeTool(tool: ToolId): void {
     if (tool === 'section' && this.pane() === 'model') this.pane.set('plan');
     if ((tool === 'above' || tool === 'below') && !this.section()) {
-      this.store.say('Lay a section first: the line is drawn in it.');
+      this.store.say('Draw a section first. The line is drawn in it.');
       return;
     }
     if (tool === 'triangles') {
       if (!this.layers.shownSurface()) {
-        this.store.say('There is no surface to edit: build or show one first.');
+        this.store.say('There is no surface to edit. Build or show one first.');
         return;
       }
       this.layers.showSurface();

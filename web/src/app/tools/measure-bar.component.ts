@@ -141,7 +141,7 @@ export class MeasureBarComponent {
   protected copy(): void {
     navigator.clipboard.writeText(this.measures.text()).then(
       () => this.store.say('Copied.'),
-      () => this.store.say('The browser does not let the page copy. Select the figures and copy them yourself.'),
+      () => this.store.say('The browser blocks copying. Select the figures and copy them.'),
     );
   }
 
@@ -150,7 +150,7 @@ export class MeasureBarComponent {
     const places = this.measures.places();
     const [a, b] = [places[0]!, places.at(-1)!];
     if (Math.hypot(a[0] - b[0], a[1] - b[1]) === 0) {
-      this.store.say('The line comes back to where it began: a section has two ends.');
+      this.store.say('The line ends where it begins. A section needs two ends.');
       return;
     }
     this.cameras.forgetSection();
@@ -158,7 +158,7 @@ export class MeasureBarComponent {
   }
 
   protected keep(): void {
-    const data: NameDialogData = { title: 'Keep the measure', label: 'Name', action: 'Keep' };
+    const data: NameDialogData = { title: 'Save the measurement', label: 'Name', action: 'Keep' };
     this.dialog
       .open<NameDialogComponent, NameDialogData, string>(NameDialogComponent, { data, width: '420px' })
       .afterClosed()

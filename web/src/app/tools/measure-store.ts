@@ -97,8 +97,8 @@ export class MeasureStore {
           ...(last.bearing === undefined ? [] : [{ label: 'Bearing', value: `${formatNumber(last.bearing, 3)}°` }]),
           ...(places.length > 2
             ? [
-                { label: `All ${places.length - 1} pieces, slope`, value: length(whole.slope) },
-                { label: 'All pieces, plan', value: length(whole.plan) },
+                { label: `Whole line, ${places.length - 1} pieces, slope`, value: length(whole.slope) },
+                { label: 'Whole line, plan', value: length(whole.plan) },
               ]
             : []),
         ];
@@ -108,7 +108,7 @@ export class MeasureStore {
         const surface = this.onSurface();
         return [
           { label: 'Area in plan', value: area(planArea(places)) },
-          { label: 'Round it', value: length(lineLength([...places, places[0]!]).plan) },
+          { label: 'Perimeter', value: length(lineLength([...places, places[0]!]).plan) },
           {
             label: 'On the surface',
             value: surface ? area(surface.slopeArea) : 'no surface shown there',
@@ -128,9 +128,9 @@ export class MeasureStore {
         const surface = this.onSurface();
         if (!surface) return [{ label: 'Volume', value: 'no surface shown there' }];
         return [
-          { label: 'Over the level', value: volume(surface.over) },
-          { label: 'Under the level', value: volume(surface.under) },
-          { label: 'Over less under', value: volume(surface.over - surface.under) },
+          { label: 'Above the level', value: volume(surface.over) },
+          { label: 'Below the level', value: volume(surface.under) },
+          { label: 'Above minus below', value: volume(surface.over - surface.under) },
           { label: 'Area in plan', value: area(surface.planArea) },
         ];
       }

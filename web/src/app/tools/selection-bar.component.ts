@@ -85,7 +85,7 @@ export class SelectionBarComponent {
   }
 
   protected keep(): void {
-    this.ask({ title: 'Keep the selection', label: 'Name of the selection', action: 'Keep' }, (name) =>
+    this.ask({ title: 'Save the selection', label: 'Name of the selection', action: 'Keep' }, (name) =>
       this.selection.keep(name),
     );
   }

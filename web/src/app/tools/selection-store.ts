@@ -28,7 +28,7 @@ export class SelectionStore {
 
   readonly steps = signal<Selection>([]);
   readonly drawnAs = signal<DrawnAs>('new');
-  /** In Model, points that others stand in front of are left alone. */
+  /** In Model, leave hidden points out. */
   readonly seenOnly = signal(true);
   /** Pixels. */
   readonly brushRadius = signal(14);
@@ -244,7 +244,7 @@ export class SelectionStore {
         this.touched = { point, as, before, after: this.steps() };
         if (isCut)
           this.problem.set(
-            `The patch of ${formatCount(points)} points goes on beyond ${this.patchLimit()}; it was cut there.`,
+            `The patch of ${formatCount(points)} points continues beyond ${this.patchLimit()}. It was cut there.`,
           );
       });
   }

@@ -185,7 +185,7 @@ export class ToolGestures extends PointerTool {
   private note({ easting, northing, elevation }: PickedPoint): void {
     this.dialog
       .open<NameDialogComponent, unknown, string>(NameDialogComponent, {
-        data: { title: 'Note', label: 'What is to be known here', action: 'Pin it' },
+        data: { title: 'Note', label: 'What should others know?', action: 'Add note' },
         width: '420px',
       })
       .afterClosed()
@@ -198,7 +198,7 @@ export class ToolGestures extends PointerTool {
     const { height } = this.cameras.places()[view];
     void this.link.pick(view, px, height - py).then((point) => {
       if (point) then(point);
-      else this.store.say('There is no point just there. Zoom in, or click nearer to one.');
+      else this.store.say('There is no point here. Zoom in, or click nearer to one.');
     });
   }
 
@@ -252,7 +252,7 @@ export class ToolGestures extends PointerTool {
     const [ox, oy] = this.cameras.origin();
     this.cancel();
     if (Math.hypot(a![0] - b![0], a![1] - b![1]) < this.cameras.plan().unitsPerPixel * 3) {
-      this.store.say('The section’s two ends are at the same place: lay it again.');
+      this.store.say('Both ends of the section are at the same place. Draw it again.');
       return;
     }
     this.views.tool.set('look');

@@ -291,7 +291,7 @@ export class ViewerComponent {
         ? new FlatCompositor(this.canvas().nativeElement, this.link)
         : new Compositor(this.glCanvas().nativeElement);
     } catch {
-      this.store.say('This browser offers no WebGL; points are drawn by the processor.');
+      this.store.say('This browser has no WebGL. The processor draws the points.');
       this.compositor = new FlatCompositor(this.canvas().nativeElement, this.link);
       this.renderers.choose('processor');
     }

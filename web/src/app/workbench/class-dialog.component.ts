@@ -104,9 +104,7 @@ interface Row {
         </tbody>
       </table>
       <p>
-        <button mat-button data-testid="add-class" (click)="add()">
-          <mat-icon svgIcon="add" />A class of your own
-        </button>
+        <button mat-button data-testid="add-class" (click)="add()"><mat-icon svgIcon="add" />Add a class</button>
         <span class="soft"
           >Codes 64 to 255 are the standard’s room for yours. To split a class, select some of its points and set
           theirs.</span
@@ -204,7 +202,7 @@ export class ClassDialogComponent {
     let code = 64;
     while (used.has(code)) code++;
     if (code > 255) {
-      this.problem.set('All 192 codes of one’s own are in use.');
+      this.problem.set('All 192 user class codes are in use.');
       return;
     }
     const row = { code, name: `My class ${code}`, colour: classColour(code), key: '', count: 0, into: undefined };

@@ -40,6 +40,9 @@ describe('parameters as the field book shows them', () => {
   test('no more decimals than anybody measures', () => {
     expect(described('draw-contours', { interval: 0.30000000000000004 })['Interval']).toBe('0.3\u2009m');
     expect(described('draw-contours', { interval: 12.345678901 })['Interval']).toBe('12.3457\u2009m');
+    expect(described('draw-profile', { line: [5_512_229.91234567, 6_150_346.3] })['Line']).toBe(
+      '5\u2009512\u2009229.912, 6\u2009150\u2009346.300',
+    );
   });
 
   test('imports are described too; an operation nobody knows has nothing to say', () => {

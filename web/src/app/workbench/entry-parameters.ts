@@ -6,7 +6,7 @@ import {
   type Referable,
 } from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
-import { GAP } from '@pampero/core/wording';
+import { formatNumber, GAP } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
 
 /** What the field book needs to name what a parameter points at. */
@@ -47,7 +47,9 @@ function describe(field: ParameterField, value: unknown, unit: LengthUnit, names
   return field.quantity === 'degrees' ? `${figure}°` : figure;
 }
 
-/** To four decimals: nobody measures finer, and what a mouse drew has sixteen. */
+/** Coordinates to the millimetre, other figures to four decimals: nobody measures finer, and what a mouse drew has sixteen. */
 function rounded(value: number): string {
-  return String(Number(value.toFixed(4)));
+  return Math.abs(value) >= 10_000 && !Number.isInteger(value)
+    ? formatNumber(value, 3)
+    : String(Number(value.toFixed(4)));
 }

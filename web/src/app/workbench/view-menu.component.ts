@@ -41,7 +41,7 @@ const TITLES = { view: 'Views', note: 'Notes', measure: 'Measures', selection: '
       <mat-icon svgIcon="views" />Kept
     </button>
     <mat-menu #menu="matMenu" class="kept-menu">
-      <button mat-menu-item (click)="keepView()" data-testid="keep-view">Keep this view …</button>
+      <button mat-menu-item (click)="keepView()" data-testid="keep-view">Save this view …</button>
       @for (group of groups(); track group.title) {
         <p class="group">{{ group.title }}</p>
         @for (pin of group.pins; track pin.id) {
@@ -84,7 +84,7 @@ export class ViewMenuComponent {
   );
 
   protected keepView(): void {
-    const data: NameDialogData = { title: 'Keep this view', label: 'Name of the view', action: 'Keep' };
+    const data: NameDialogData = { title: 'Save this view', label: 'Name of the view', action: 'Keep' };
     this.dialog
       .open<NameDialogComponent, NameDialogData, string>(NameDialogComponent, { data, width: '420px' })
       .afterClosed()

@@ -102,7 +102,7 @@ export class ClassifySheetComponent {
   protected readonly transfer = transferClasses;
   protected readonly hasGround = computed(() => this.store.classCounts().has(GROUND));
   protected readonly objectsBlocked = computed(
-    () => this.blocked() || (this.hasGround() ? '' : 'Find ground first: heights are measured from it.'),
+    () => this.blocked() || (this.hasGround() ? '' : 'Find ground first. Heights are measured from it.'),
   );
   private readonly newestCloud = computed(() => this.store.clouds().at(-1)?.id);
   /** What the newest cloud tells of itself. */
@@ -125,7 +125,7 @@ export class ClassifySheetComponent {
     this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : '',
   );
   protected readonly blocked = computed(() =>
-    this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : '',
+    this.store.clouds().length === 0 ? 'There is no cloud yet. Import one in Intake.' : '',
   );
 
   protected readonly figures = computed(() => {

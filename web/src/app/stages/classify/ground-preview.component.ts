@@ -46,7 +46,7 @@ const FLAT = ['plan', 'model'] as const;
           (click)="compare()"
           data-testid="compare-ground"
         >
-          Against the kept ones
+          Compare with kept settings
         </button>
       }
     </div>
@@ -114,24 +114,24 @@ export class GroundPreviewComponent {
 
   protected keep(): void {
     this.kept.set(this.values());
-    this.said.set('Kept. Change what you like, then hold them against each other.');
+    this.said.set('Kept. Change the settings, then compare.');
   }
 
   protected look(): void {
     this.ask(undefined, ({ gained, lost }) =>
       gained + lost === 0
-        ? 'Nothing would change in what Plan shows.'
+        ? 'Nothing would change in this view.'
         : this.isFirst()
-          ? `In what Plan shows, ${formatCount(gained)} points would become ground. Plan, Model and the lower section show it as it would be.`
-          : `In what Plan shows, ${formatCount(gained)} points would become ground and ${formatCount(lost)} would cease to be. They are selected.`,
+          ? `In this view, ${formatCount(gained)} points would become ground. Plan, Model and the lower section show the result.`
+          : `In this view, ${formatCount(gained)} points would become ground and ${formatCount(lost)} would no longer be. They are selected.`,
     );
   }
 
   protected compare(): void {
     this.ask(this.kept(), ({ gained, lost }) =>
       gained + lost === 0
-        ? 'Both give the same ground in what Plan shows.'
-        : `In what Plan shows these settings make ${formatCount(gained)} more points ground than the kept ones, and ${formatCount(lost)} fewer. They are selected.`,
+        ? 'Both settings find the same ground in this view.'
+        : `In this view these settings find ${formatCount(gained)} more ground points than the kept ones, and ${formatCount(lost)} fewer. They are selected.`,
     );
   }
 

@@ -23,7 +23,7 @@ import { ViewStore } from '../../state/view-store';
       @if (objects(); as list) {
         <span data-testid="object-count">{{ summary(list) }}</span>
       } @else {
-        <span class="soft">Buildings, trees, wires, one by one, the least sure first</span>
+        <span class="soft">Buildings, trees and wires one by one, the least certain first</span>
       }
       <button mat-stroked-button type="button" [disabled]="isLooking()" (click)="list()" data-testid="list-objects">
         {{ isLooking() ? 'Looking…' : objects() ? 'List again' : 'List them' }}
@@ -50,7 +50,7 @@ import { ViewStore } from '../../state/view-store';
           <span class="num" title="How sure">{{ row.sure }}</span>
         </button>
       </cdk-virtual-scroll-viewport>
-      <p class="soft">A click selects its points: another class, a key, and it is set right.</p>
+      <p class="soft">Click an object to select its points, then set another class by key.</p>
     }
   `,
   styleUrl: './suspect-queue.component.scss',
@@ -85,7 +85,7 @@ export class ObjectListComponent {
     for (const { classCode } of list) counts.set(classCode, (counts.get(classCode) ?? 0) + 1);
     return (
       [...counts].map(([code, n]) => `${formatCount(n)} ${this.look.className()(code).toLowerCase()}`).join(', ') ||
-      'Nothing stands there.'
+      'There is nothing on the ground here.'
     );
   }
 
@@ -116,7 +116,8 @@ export class ObjectListComponent {
       a: [group.easting - length / 2, group.northing],
       b: [group.easting + length / 2, group.northing],
     });
-    this.cameras.reframeSection();
+    // What stands on the ground with as much room above and below.
+    this.cameras.frameSectionOn(group.elevation + group.height / 2, group.height);
     this.cameras.lookClose([group.easting, group.northing, group.elevation], length * 1.6);
     const visible = { hiddenClasses: [], withWithheld: false, clouds: [this.cloudId] };
     const steps: Selection = [

@@ -229,7 +229,7 @@ export class SuspectStore {
       )
       .subscribe((preview) => {
         if (preview.gained === 0) {
-          this.store.say('No point lies low enough there to be ground. Accepted, it stays a hole: nothing is made up.');
+          this.store.say('No point there is low enough to be ground. Accept it to leave a hole.');
           return;
         }
         const visible = this.visible();

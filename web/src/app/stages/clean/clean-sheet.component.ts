@@ -63,7 +63,7 @@ export class CleanSheetComponent implements OnDestroy {
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
 
   protected readonly blocked = computed(() =>
-    this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : '',
+    this.store.clouds().length === 0 ? 'There is no cloud yet. Import one in Intake.' : '',
   );
   protected readonly figures = computed(() => {
     const counts = this.store.classCounts();
@@ -76,7 +76,7 @@ export class CleanSheetComponent implements OnDestroy {
     const preview = this.preview();
     if (!preview) return '';
     const where = this.views.section() ? 'in the section' : 'in view';
-    if (preview.isTooMany) return 'Zoom in, or lay a section, to see what would be found.';
+    if (preview.isTooMany) return 'Zoom in or draw a section to preview.';
     return `${formatCount(preview.found)} of ${formatCount(preview.judged)} points ${where}`;
   });
 
@@ -195,6 +195,12 @@ export class CleanSheetComponent implements OnDestroy {
       this.rangeProblem.set('');
       this.selection.selectBoundary(corners, buffer.value, side);
     }
+  }
+
+  /** What is searched for, under a heading that says "find": "Low points". */
+  protected searchName(title: string): string {
+    const [, first = '', rest = ''] = /^Find (.)(.*)$/.exec(title) ?? [];
+    return first ? first.toUpperCase() + rest : title;
   }
 
   protected name(attribute: string): string {

@@ -45,13 +45,13 @@ interface Export {
           }
           @if (row.cloud; as cloud) {
             <button mat-stroked-button (click)="choose(cloud)" data-testid="export-choose">
-              Other formats, some points …
+              More formats and options …
             </button>
           }
         </span>
       </div>
     } @empty {
-      <p class="soft">Nothing to hand over yet: import a cloud in Intake.</p>
+      <p class="soft">Nothing to export yet. Import a cloud in Intake.</p>
     }
     <h3>The whole job</h3>
     <div class="export">
@@ -95,7 +95,7 @@ export class DeliverSheetComponent {
     ...this.store.clouds().map((cloud) => ({
       id: `cloud-${cloud.id}`,
       what: cloud.name,
-      detail: `Cloud, ${formatCount(cloud.pointCount)} points with their present classes`,
+      detail: `Cloud, ${formatCount(cloud.pointCount)} points with their current classes`,
       formats: (['las', 'laz'] as const).map((format) => ({
         name: format === 'las' ? 'LAS 1.4' : 'LAZ',
         url: urlOf('exportPoints', { params: { jobId: this.store.jobId(), cloudId: cloud.id }, query: { format } }),

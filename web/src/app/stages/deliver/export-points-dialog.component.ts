@@ -27,10 +27,10 @@ interface Choice {
 const CHOICES: readonly Choice[] = [
   { id: 'las', name: 'LAS 1.4', does: 'Every attribute, any class.', format: 'las' },
   { id: 'laz', name: 'LAZ 1.4', does: 'The same, a fifth to a tenth of the size.', format: 'laz' },
-  { id: 'copc', name: 'COPC', does: 'LAZ that can be looked at straight from a web server.', format: 'copc' },
+  { id: 'copc', name: 'COPC', does: 'LAZ that can be viewed directly from a web server.', format: 'copc' },
   { id: 'las12', name: 'LAS 1.2', does: 'For older programs; classes 0 to 31.', format: 'las', version: '1.2' },
   { id: 'laz12', name: 'LAZ 1.2', does: 'For older programs, compressed.', format: 'laz', version: '1.2' },
-  { id: 'e57', name: 'E57', does: 'For programs that work with scans.', format: 'e57' },
+  { id: 'e57', name: 'E57', does: 'For programs that work with single scans.', format: 'e57' },
   { id: 'ply', name: 'PLY', does: 'Coordinates, intensity, colour and class, binary.', format: 'ply' },
   { id: 'csv', name: 'CSV', does: 'Text with headings; you choose the columns.', format: 'csv' },
   { id: 'xyz', name: 'XYZ', does: 'Text without headings; you choose the columns.', format: 'xyz' },

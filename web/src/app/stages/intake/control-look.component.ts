@@ -10,7 +10,7 @@ import { JobStore } from '../../state/job-store';
 import { ControlStore } from '../../state/control-store';
 import { LayerStore } from '../../state/layer-store';
 
-/** First look against control: each surveyed point with the cloud's elevation there, and what the differences say together. */
+/** Check against control: each surveyed point with the cloud's elevation there, and what the differences say together. */
 @Component({
   selector: 'pam-control-look',
   imports: [FormsModule, MatButtonModule, MatIconModule],
@@ -74,11 +74,15 @@ function verdictsOf(look: ControlLook | undefined, unit: string): { isGood: bool
   if (!pattern) return [];
   const verdicts: string[] = [];
   if (pattern.unitRatio === 'feet-as-metres')
-    verdicts.push('The cloud’s elevations are about 3.28 times the surveyed ones: feet beside metres.');
+    verdicts.push(
+      'The cloud’s elevations are about 3.28 times the surveyed ones. One is in feet, the other in metres.',
+    );
   if (pattern.unitRatio === 'metres-as-feet')
-    verdicts.push('The cloud’s elevations are about 0.305 times the surveyed ones: metres beside feet.');
+    verdicts.push(
+      'The cloud’s elevations are about 0.305 times the surveyed ones. One is in metres, the other in feet.',
+    );
   if (pattern.unitRatio === 'survey-foot')
-    verdicts.push('Elevations differ by two millionths: US survey feet beside international feet.');
+    verdicts.push('Elevations differ by two millionths. One is in US survey feet, the other in international feet.');
   if (pattern.isTilted)
     verdicts.push(`The differences tilt: ${pattern.tilt.toFixed(3)} ${unit} from one side of the site to the other.`);
   if (pattern.isBowed)
@@ -89,7 +93,7 @@ function verdictsOf(look: ControlLook | undefined, unit: string): { isGood: bool
     return [
       {
         isGood: true,
-        text: pattern.count < 6 ? 'Too few points to tell a tilt or a bow.' : 'No tilt, no bow, no mix-up of units.',
+        text: pattern.count < 6 ? 'Too few points to detect a tilt or a bow.' : 'No tilt, no bow, no mix-up of units.',
       },
     ];
   return verdicts.map((text) => ({ isGood: false, text }));

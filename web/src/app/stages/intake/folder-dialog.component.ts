@@ -33,7 +33,7 @@ export interface PickedPath {
           >
         }
       } @empty {
-        <p class="soft">No files of points here.</p>
+        <p class="soft">No point files here.</p>
       }
     </mat-dialog-content>
     <mat-dialog-actions align="end">

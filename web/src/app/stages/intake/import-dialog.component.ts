@@ -99,7 +99,10 @@ export class ImportDialogComponent implements OnDestroy {
     return [
       { label: 'Format', value: look.format },
       { label: 'Points', value: look.pointCount === undefined ? 'counted on import' : formatCount(look.pointCount) },
-      { label: 'Its system', value: look.crs?.epsg ? `EPSG:${look.crs.epsg}` : (look.crs?.name ?? 'none stated') },
+      {
+        label: 'Coordinate system',
+        value: look.crs?.epsg ? `EPSG:${look.crs.epsg}` : (look.crs?.name ?? 'none stated'),
+      },
       { label: 'Easting', value: span(0, 1) },
       { label: 'Northing', value: span(1, 1) },
       { label: 'Elevation', value: span(2, 2) },

@@ -102,7 +102,7 @@ export class IntakeSheetComponent {
       { label: 'File', value: `${source.fileName}, ${formatBytes(source.fileBytes)}` },
       { label: 'Format', value: source.format },
       {
-        label: 'System in the file',
+        label: 'Coordinate system',
         value: source.crs?.epsg ? `EPSG:${source.crs.epsg}` : (source.crs?.name ?? 'none stated'),
       },
       { label: 'Easting', value: span(0, 1) },

@@ -14,7 +14,7 @@ const SHOWN = 8;
   template: `
     <div class="ways">
       <label
-        >Columns parted by
+        >Columns separated by
         <select
           #delimiter
           [value]="layout().delimiter"

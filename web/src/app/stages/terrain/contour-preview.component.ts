@@ -28,7 +28,7 @@ const STEPS = [0.05, 0.1, 0.2, 0.25, 0.5, 1, 2, 2.5, 5, 10, 20, 25, 50, 100] as 
   imports: [MatCheckboxModule],
   template: `
     <mat-checkbox [checked]="isOn()" (change)="isOn.set($event.checked)" data-testid="preview-contours">
-      Show in Plan as I choose<small>{{ says() }}</small>
+      Show the lines while I choose<small>{{ says() }}</small>
     </mat-checkbox>
     @if (isOn()) {
       <label class="slide">
@@ -100,10 +100,10 @@ export class ContourPreviewComponent {
   protected readonly text = computed(() => `${this.interval() ?? '–'} ${shortUnit(this.store.unit())}`);
   protected readonly says = computed(() => {
     const lines = this.lines();
-    if (!this.isOn()) return 'See contours before they are traced.';
+    if (!this.isOn()) return 'Preview contours.';
     return lines === undefined
       ? 'Looking…'
-      : `${formatCount(lines)} lines in what Plan shows, ${formatNumber(this.took(), 0)} ms`;
+      : `${formatCount(lines)} lines in this view, ${formatNumber(this.took(), 0)} ms`;
   });
   private readonly took = signal(0);
 

@@ -21,8 +21,8 @@ import { ProfileDialogComponent, type ProfileDialogData } from './profile-dialog
     <p class="soft">
       {{
         views.section()
-          ? 'The shown surfaces are cut along the section that is laid in Plan.'
-          : 'Lay a section in Plan first: its line is the profile’s.'
+          ? 'Cuts the shown surfaces along the section in Plan.'
+          : 'Draw a section in Plan first. The profile follows its line.'
       }}
     </p>
     <div class="act">
@@ -45,7 +45,7 @@ import { ProfileDialogComponent, type ProfileDialogData } from './profile-dialog
     @if (profile(); as body) {
       <pam-profile-chart [profile]="body" [unit]="unit()" data-testid="profile-chart" />
       <pam-figure-cards kind="profile" />
-      <p class="soft">It leaves in Deliver as a list of stations, elevations and grades.</p>
+      <p class="soft">Export it in Deliver as stations, elevations and grades.</p>
     }
   `,
   styles: `

@@ -11,9 +11,9 @@ import { SurfaceEditStore, type EditMode } from './surface-edit-store';
 import { readTyped } from '../../shared/typed-field';
 
 const MODES: readonly { readonly id: EditMode; readonly name: string }[] = [
-  { id: 'take-out', name: 'take the point out' },
-  { id: 'swap', name: 'swap the side' },
-  { id: 'drop', name: 'drop the triangle' },
+  { id: 'take-out', name: 'remove the point' },
+  { id: 'swap', name: 'swap the edge' },
+  { id: 'drop', name: 'remove the triangle' },
   { id: 'add', name: 'add a point' },
 ];
 const NAMES: Readonly<Record<SurfaceFaultResource['kind'], string>> = { spike: 'Spike', pit: 'Pit', hole: 'Hole' };
@@ -31,7 +31,7 @@ const NAMES: Readonly<Record<SurfaceFaultResource['kind'], string>> = { spike: '
         (click)="edits.look()"
         data-testid="find-faults"
       >
-        {{ edits.isLooking() ? 'Looking…' : 'Look for spikes, pits, holes' }}
+        {{ edits.isLooking() ? 'Looking…' : 'Find spikes, pits and holes' }}
       </button>
       @if (edits.faults(); as faults) {
         <span class="soft" data-testid="fault-count">{{ summary(faults) }}</span>
@@ -202,7 +202,7 @@ export class SurfaceEditPanelComponent {
   });
 
   protected summary(faults: readonly SurfaceFaultResource[]): string {
-    if (faults.length === 0) return 'Nothing stands out.';
+    if (faults.length === 0) return 'Nothing found.';
     const of = (kind: SurfaceFaultResource['kind']): number => faults.filter((fault) => fault.kind === kind).length;
     return (['spike', 'pit', 'hole'] as const)
       .filter((kind) => of(kind) > 0)

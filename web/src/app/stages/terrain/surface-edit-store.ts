@@ -88,7 +88,7 @@ export class SurfaceEditStore {
     if (mode === 'add') {
       const elevation = this.elevation();
       if (elevation === undefined) {
-        this.fault.set('Type the elevation of the point that is added.');
+        this.fault.set('Type the elevation of the new point.');
         return;
       }
       this.apply({ kind: 'add', place, elevation });

@@ -48,7 +48,7 @@ import { JobStore } from '../../state/job-store';
         (click)="keepOutline()"
         data-testid="keep-outline"
       >
-        Keep the outline drawn in Plan
+        Use the outline drawn in Plan
       </button>
       <input
         #file

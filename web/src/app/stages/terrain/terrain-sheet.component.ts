@@ -58,7 +58,7 @@ export class TerrainSheetComponent {
   protected readonly accuracyBlocked = computed(
     () =>
       this.needsSurface() ||
-      (this.store.controlCount() > 0 ? '' : 'There are no surveyed points yet: import check points in Intake.'),
+      (this.store.controlCount() > 0 ? '' : 'There are no check points yet. Import them in Intake.'),
   );
   /** Contours that say more than the check points know. */
   protected readonly finerThanSupported = computed(() => {
@@ -116,15 +116,11 @@ export class TerrainSheetComponent {
     ];
   });
   protected readonly surfaceBlocked = computed(() => {
-    if (this.store.clouds().length === 0) return 'There is no cloud yet: import one in Intake.';
-    return this.store.classCounts().has(GROUND)
-      ? ''
-      : 'No point is classed as ground yet: find ground in Classify first.';
+    if (this.store.clouds().length === 0) return 'There is no cloud yet. Import one in Intake.';
+    return this.store.classCounts().has(GROUND) ? '' : 'There are no ground points yet. Find ground in Classify first.';
   });
   protected readonly gridBlocked = computed(() =>
     this.latest() || this.store.grids().length > 0 ? '' : this.surfaceBlocked(),
   );
-  protected readonly contoursBlocked = computed(() =>
-    this.latest() ? '' : 'Contours are traced on a surface: build one first.',
-  );
+  protected readonly contoursBlocked = computed(() => (this.latest() ? '' : 'Build a surface first.'));
 }

@@ -154,7 +154,7 @@ export class TintPanelComponent {
   protected keep(): void {
     this.dialog
       .open<NameDialogComponent, unknown, string>(NameDialogComponent, {
-        data: { title: 'Keep these colours', label: 'Name', action: 'Keep' },
+        data: { title: 'Save these colours', label: 'Name', action: 'Keep' },
       })
       .afterClosed()
       .subscribe((name) => {

@@ -29,11 +29,11 @@ import { SpotTableComponent } from './spot-table.component';
       <p class="soft">{{ operation.does }}</p>
       <pam-operation-form [operation]="operation" [blocked]="blocked()" />
       <p class="soft">
-        Withheld points are shown again by colour, <i>show withheld points</i>; select them and restore, or undo.
+        To see withheld points, turn on <i>show withheld points</i> under the colours. Select them to restore them.
       </p>
     </pam-sheet-part>
     @if (last(); as run) {
-      <pam-sheet-part heading="What it did" name="thinned" [open]="true">
+      <pam-sheet-part heading="Result of thinning" name="thinned" [open]="true">
         <pam-facts [facts]="run" data-testid="thinning-result" />
       </pam-sheet-part>
     }
@@ -51,7 +51,7 @@ export class ThinSheetComponent {
   protected readonly operation = thinCloud;
   protected readonly numbering = numberPoints;
   protected readonly blocked = computed(() =>
-    this.store.clouds().length === 0 ? 'There is no cloud yet: import one in Intake.' : '',
+    this.store.clouds().length === 0 ? 'There is no cloud yet. Import one in Intake.' : '',
   );
 
   /** Before and after of the last thinning. */
