@@ -1,8 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-
+import type { FactsOf, Figure, ProductKindId } from '@pampero/contract';
 import { FactsComponent } from '../shared/facts.component';
 import { formatFigure } from '../shared/format';
 import { JobStore } from '../state/job-store';
+
+/** Kinds of products that bring figures to be read. */
+type FiguredKind = {
+  [K in ProductKindId]: FactsOf<K> extends { figures: readonly Figure[] } ? K : never;
+}[ProductKindId];
 
 /** What was measured or stated, the newest first, with its figures. */
 @Component({
@@ -43,7 +48,7 @@ import { JobStore } from '../state/job-store';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class FigureCardsComponent {
-  readonly kind = input.required<'volume' | 'accuracy' | 'profile'>();
+  readonly kind = input.required<FiguredKind>();
   private readonly store = inject(JobStore);
   protected readonly cards = computed(() =>
     [...this.store.of(this.kind())].reverse().map(({ id, name, staleBecause, facts }) => ({
