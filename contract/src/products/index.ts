@@ -1,6 +1,7 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
 import { accuracy } from './accuracy.js';
+import { classTable } from './class-table.js';
 import { contours } from './contours.js';
 import { grid } from './grid.js';
 import { lines } from './lines.js';
@@ -11,7 +12,7 @@ import { surface } from './surface.js';
 import { volume } from './volume.js';
 
 /** Every kind of product, in the order of the layers and of Deliver. The server finds the rest of each under its id. */
-export const PRODUCT_KINDS = [surface, grid, lines, contours, volume, profile, accuracy, spots] as const;
+export const PRODUCT_KINDS = [surface, grid, lines, contours, volume, profile, accuracy, spots, classTable] as const;
 
 type Kinds = (typeof PRODUCT_KINDS)[number];
 export type ProductKindId = Kinds['id'];
