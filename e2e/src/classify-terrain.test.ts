@@ -89,9 +89,9 @@ describe('ground that can be trusted', () => {
     await at('keep-settings').click();
     await at('find-ground-tolerance').fill('12 cm');
     await at('compare-ground').click();
-    const words = at('preview-result').getByText(/more points ground than the kept ones/);
+    const words = at('preview-result').getByText(/more ground points than the kept ones/);
     await words.waitFor({ timeout: 60_000 });
-    const [more, fewer] = (await words.innerText()).match(/make ([\d\s]+) more.* and ([\d\s]+) fewer/)!.slice(1);
+    const [more, fewer] = (await words.innerText()).match(/find ([\d\s]+) more.* and ([\d\s]+) fewer/)!.slice(1);
     const number = (text: string): number => Number(text.replace(/\D/g, ''));
     expect(number(more!)).toBeGreaterThan(10_000);
     expect(number(fewer!)).toBeLessThan(number(more!) / 20);

@@ -4,7 +4,7 @@ import { figureSchema } from '../figures.js';
 import { productKind } from './product-kind.js';
 
 /** Points of a class, elevations in job units; withheld points are counted apart. */
-export const classRowSchema = z.strictObject({
+const classRow = z.strictObject({
   code: z.int(),
   name: z.string(),
   points: z.int(),
@@ -13,13 +13,12 @@ export const classRowSchema = z.strictObject({
   lowest: z.number().optional(),
   highest: z.number().optional(),
 });
-export type ClassRow = z.infer<typeof classRowSchema>;
 
 export const classTable = productKind({
   id: 'class-table',
   name: { one: 'Class table', many: 'Class tables' },
   facts: z.strictObject({
-    rows: z.array(classRowSchema),
+    rows: z.array(classRow),
     figures: z.array(figureSchema),
   }),
   describe: ({ rows }) => `Class table, ${formatCounted(rows.length, 'class', 'classes')}`,
