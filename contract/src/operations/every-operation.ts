@@ -1,4 +1,5 @@
 // One line an operation. What each is, and what else its file tells, goes on from here.
+export * from './classify/count-classes.js';
 export * from './classify/edit-classes.js';
 export * from './classify/find-bridges.js';
 export * from './classify/find-ground.js';
