@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { GROUND } from '@pampero/core/cloud';
-import { transferClasses, findBridges, findGround, findObjects, findWater } from '@pampero/contract';
+import { countClasses, transferClasses, findBridges, findGround, findObjects, findWater } from '@pampero/contract';
 import { catchError, of, switchMap } from 'rxjs';
 import { ApiClient } from '../../api/api-client';
 import { GroundPreviewComponent } from './ground-preview.component';
@@ -10,6 +10,7 @@ import { SuspectQueueComponent } from './suspect-queue.component';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { formatShare, shortUnit } from '../../shared/format';
 import { JobStore } from '../../state/job-store';
+import { FigureCardsComponent } from '../../sheets/figure-cards.component';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
 import { SheetPartComponent } from '../../sheets/sheet-part.component';
 
@@ -17,6 +18,7 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
 @Component({
   selector: 'pam-classify-sheet',
   imports: [
+    FigureCardsComponent,
     SuspectQueueComponent,
     GroundPreviewComponent,
     ObjectListComponent,
@@ -81,6 +83,13 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
         <pam-object-list />
       </pam-sheet-part>
     }
+    @if (store.clouds().length > 0) {
+      <pam-sheet-part heading="Class table" name="class-table">
+        <p class="soft">{{ counting.does }}</p>
+        <pam-operation-form [operation]="counting" />
+        <pam-figure-cards kind="class-table" />
+      </pam-sheet-part>
+    }
     @if (store.clouds().length > 1) {
       <pam-sheet-part heading="Transfer classes" name="transfer">
         <p class="soft">{{ transfer.does }}</p>
@@ -100,6 +109,7 @@ export class ClassifySheetComponent {
   protected readonly water = findWater;
   protected readonly bridges = findBridges;
   protected readonly transfer = transferClasses;
+  protected readonly counting = countClasses;
   protected readonly hasGround = computed(() => this.store.classCounts().has(GROUND));
   protected readonly objectsBlocked = computed(
     () => this.blocked() || (this.hasGround() ? '' : 'Find ground first. Heights are measured from it.'),
