@@ -8,6 +8,7 @@ import { byGreenness } from './greenness';
 import { byIntensity } from './intensity';
 import { byPhotoColour } from './photo-colour';
 import { byReturn } from './returns';
+import { byReturnCount } from './return-count';
 import { byScanAngle } from './scan-angle';
 import { byStrip } from './strip';
 
@@ -18,6 +19,7 @@ export const COLOUR_MODES = [
   byIntensity,
   byPhotoColour,
   byReturn,
+  byReturnCount,
   byStrip,
   byGpsTime,
   byScanAngle,
