@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { jobClassSchema } from '../../classes.js';
+import { meta } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 
 export const editClasses = {
@@ -15,6 +16,7 @@ export const editClasses = {
         .max(256)
         .refine((classes) => new Set(classes.map(({ code }) => code)).size === classes.length, {
           error: 'A class is listed twice.',
-        }),
+        })
+        .meta(meta({ label: 'Classes', help: 'Name, colour and key of each.', isHidden: true })),
     }),
 } as const satisfies OperationDescription;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { meta } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 import { selected } from './set-class.js';
 
@@ -10,6 +11,11 @@ export const copyToCloud = {
   parameters: () =>
     z.strictObject({
       selection: selected,
-      name: z.string().trim().min(1, 'Give the cloud a name.').max(120),
+      name: z
+        .string()
+        .trim()
+        .min(1, 'Give the cloud a name.')
+        .max(120)
+        .meta(meta({ label: 'Name', help: 'What the new cloud is called.', quantity: 'name' })),
     }),
 } as const satisfies OperationDescription;

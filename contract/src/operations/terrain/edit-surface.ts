@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { meta, one } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 import { surfaceEdits } from './surface-edits.js';
 
@@ -10,6 +11,11 @@ export const editSurface = {
   method: 'Lawson 1977 for points added, Devillers 1999 for points taken out.',
   isQuick: true,
   parameters: () =>
-    z.strictObject({ surfaceId: z.int().positive(), edits: surfaceEdits.min(1, 'Nothing was edited.') }),
+    z.strictObject({
+      surfaceId: one('surface', { label: 'Surface', help: 'The surface to edit.' }),
+      edits: surfaceEdits
+        .min(1, 'Nothing was edited.')
+        .meta(meta({ label: 'Edits', help: 'Each edit and its place.', isHidden: true })),
+    }),
 } as const satisfies OperationDescription;
 export type EditSurfaceParameters = z.output<ReturnType<typeof editSurface.parameters>>;

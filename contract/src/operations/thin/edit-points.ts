@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { meta, one } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 
 /** What a surveyor changes in a list of numbered points. */
@@ -10,7 +11,7 @@ export const editPoints = {
   isQuick: true,
   parameters: () =>
     z.strictObject({
-      spotsId: z.int().positive(),
+      spotsId: one('spots', { label: 'Points', help: 'The list to change.' }),
       changes: z
         .array(
           z.strictObject({
@@ -22,7 +23,8 @@ export const editPoints = {
           }),
         )
         .min(1, 'Nothing was changed.')
-        .max(200_000),
+        .max(200_000)
+        .meta(meta({ label: 'Changes', help: 'What changes for each point.', isHidden: true })),
     }),
 } as const satisfies OperationDescription;
 export type EditPointsParameters = z.output<ReturnType<typeof editPoints.parameters>>;

@@ -1,4 +1,3 @@
-import { newPointBatch } from '@pampero/core/cloud';
 import { describe, expect, test } from 'vitest';
 import { abgr, RETURN_COLOURS, stripColour } from '../colours';
 import type { DrawnGrid } from '../rasteriser';
@@ -80,7 +79,11 @@ describe('colour modes', () => {
     const colours = new Uint32Array(256);
     [colours[2], colours[6]] = [11, 22];
     expect(painted('class', points(), colours)).toEqual([11, 22, 11]);
-    expect(newPointBatch).toBeTypeOf('function');
+  });
+
+  test('returns per pulse are the upper four bits (ASPRS LAS 1.4 R15, table 8); without the attribute there are none', () => {
+    expect(valuesOf('return-count', points({ returns: Uint8Array.of(0x11, 0x21, 0xf3).buffer }))).toEqual([1, 2, 15]);
+    expect(valuesOf('return-count', points())).toEqual([NaN, NaN, NaN]);
   });
 
   test('heights are measured from the surface, bilinear, and are missing beside it', () => {
