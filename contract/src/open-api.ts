@@ -4,32 +4,69 @@ import { incomingFileSchema } from './incoming.js';
 import { operations, type OperationDescription } from './operations/index.js';
 import { problemSchema } from './resources.js';
 
-const json = (schema: z.ZodType, io: 'input' | 'output') => {
-  const { $schema: _, ...rest } = z.toJSONSchema(schema, { io, unrepresentable: 'any' }) as Record<string, unknown>;
-  return rest;
-};
+type JsonSchema = (schema: z.ZodType, io: 'input' | 'output') => Record<string, unknown>;
+
+/** Schemas that others refer to, by the name they have in the document. */
+type Shared = Map<string, Record<string, unknown>>;
+
+/**
+ * A schema as it stands in the document. What it defines for itself is put among the document's own schemas: within a document
+ * a reference starts at the document, not at the schema it stands in.
+ */
+function jsonSchema(shared: Shared, schema: z.ZodType, io: 'input' | 'output'): Record<string, unknown> {
+  const {
+    $schema: _,
+    $defs,
+    ...rest
+  } = z.toJSONSchema(schema, {
+    io,
+    unrepresentable: 'any',
+    override: ({ jsonSchema: given }) => {
+      // Lengths may bring their unit along: "8 in".
+      if (io === 'input' && (given['quantity'] === 'length' || given['quantity'] === 'elevation'))
+        given.type = ['number', 'string'] as never;
+    },
+  }) as {
+    readonly [key: string]: unknown;
+    readonly $defs?: Record<string, Record<string, unknown>>;
+  };
+  if (!$defs) return rest;
+  const names = new Map(Object.keys($defs).map((name, k) => [name, `shared-${shared.size + k}`]));
+  const renamed = <T>(value: T): T =>
+    JSON.parse(
+      JSON.stringify(value).replace(
+        /"#\/\$defs\/([^"]+)"/g,
+        (_whole, name: string) => `"#/components/schemas/${names.get(name) ?? name}"`,
+      ),
+    ) as T;
+  for (const [name, definition] of Object.entries($defs)) shared.set(names.get(name)!, renamed(definition));
+  return renamed(rest);
+}
 
 /** The API as an OpenAPI 3.1 document, written from the endpoints and operations themselves. */
 export function openApiDocument(): Record<string, unknown> {
+  const shared: Shared = new Map();
+  const json: JsonSchema = (schema, io) => jsonSchema(shared, schema, io);
   const paths: Record<string, Record<string, unknown>> = {};
   for (const [operationId, endpoint] of Object.entries(endpoints) as [string, Endpoint][]) {
     const path = `/api${endpoint.path}`;
-    paths[path] = { ...paths[path], [endpoint.method]: describe(operationId, endpoint) };
+    paths[path] = { ...paths[path], [endpoint.method]: describe(json, operationId, endpoint) };
   }
+  const schemas = {
+    Problem: json(problemSchema, 'output'),
+    ...Object.fromEntries(
+      operations.map((operation) => [
+        operation.id,
+        { description: operation.does, ...json(bodyOf(operation), 'input') },
+      ]),
+    ),
+  };
   return {
     openapi: '3.1.0',
     info: { title: 'Pampero', version: '0.1.0', description: 'Everything the screens do, for a person or a script.' },
     paths,
     components: {
-      schemas: {
-        Problem: json(problemSchema, 'output'),
-        ...Object.fromEntries(
-          operations.map((operation) => [
-            operation.id,
-            { description: operation.does, ...json(bodyOf(operation), 'input') },
-          ]),
-        ),
-      },
+      schemas: { ...schemas, ...Object.fromEntries(shared) },
     },
   };
 }
@@ -40,8 +77,8 @@ function bodyOf(operation: OperationDescription): z.ZodType {
   return operation.takesFile ? z.strictObject({ file: incomingFileSchema, ...parameters.shape }) : parameters;
 }
 
-function describe(operationId: string, endpoint: Endpoint): Record<string, unknown> {
-  const parameters = [...parametersOf(endpoint.params, 'path'), ...parametersOf(endpoint.query, 'query')];
+function describe(json: JsonSchema, operationId: string, endpoint: Endpoint): Record<string, unknown> {
+  const parameters = [...parametersOf(json, endpoint.params, 'path'), ...parametersOf(json, endpoint.query, 'query')];
   const answer = endpoint.response
     ? { content: { 'application/json': { schema: json(endpoint.response, 'output') } } }
     : endpoint.responseType
@@ -53,7 +90,8 @@ function describe(operationId: string, endpoint: Endpoint): Record<string, unkno
       ? {
           content: {
             'application/json': {
-              schema: { oneOf: operations.map((o) => ({ $ref: `#/components/schemas/${o.id}` })) },
+              // Two operations may take the same: withholding and restoring do.
+              schema: { anyOf: operations.map((o) => ({ $ref: `#/components/schemas/${o.id}` })) },
             },
           },
           required: true,
@@ -74,7 +112,7 @@ function describe(operationId: string, endpoint: Endpoint): Record<string, unkno
   };
 }
 
-function parametersOf(schema: z.ZodObject | undefined, place: 'path' | 'query'): unknown[] {
+function parametersOf(json: JsonSchema, schema: z.ZodObject | undefined, place: 'path' | 'query'): unknown[] {
   if (!schema) return [];
   const { properties = {}, required = [] } = json(schema, 'input') as {
     properties?: Record<string, unknown>;
