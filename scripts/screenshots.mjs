@@ -135,9 +135,13 @@ await at('tool-look').click();
 await at('pane-plan').click();
 
 await at('stage-terrain').click();
+// The pond is laid flat at its level, along its edge.
+await page.getByText('lay flat', { exact: true }).click();
 await operate('build-surface', async () => (await page.locator('[data-testid^="eye-surface"]').count()) > 0);
 await operate('draw-contours', async () => (await page.locator('[data-testid^="eye-contours"]').count()) > 0);
 await at('show-surface').click();
+await page.keyboard.press('w');
+await noMessage();
 await settle();
 await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
 await shot('terrain-plan');

@@ -147,6 +147,28 @@ describe('a TIN', () => {
     expect([...tin.elevation].sort()).toEqual([4, 6, 7]);
   });
 
+  test('level water is one sheet, however wide: its long edges are no false ground', () => {
+    // A field of points 5 m apart round a pond of 80 by 80 m, at whose edge the level is 29.5 m.
+    const sites: [number, number][] = [];
+    for (let x = 0; x <= 140; x += 5) for (let y = 0; y <= 140; y += 5) if (x < 30 || x > 110 || y < 30 || y > 110) sites.push([x, y]); // prettier-ignore
+    const [x, y] = [0, 1].map((k) => Float64Array.from(sites, (site) => site[k]!)) as [Float64Array, Float64Array];
+    const z = Float64Array.from(sites, () => 30);
+    const ring = [[30, 30], [110, 30], [110, 110], [30, 110]]; // prettier-ignore
+    const water = {
+      role: 'water' as const,
+      isClosed: true,
+      easting: ring.map(([e]) => e!),
+      northing: ring.map(([, n]) => n!),
+      elevation: ring.map(() => 29.5),
+    };
+    const dry = tinFacts(triangulate(x, y, z, { maximumEdge: 30 }).tin);
+    expect(dry.areaInPlan).toBeLessThan(140 * 140 - 60 * 60);
+    const { tin } = triangulate(x, y, z, { maximumEdge: 30 }, [water]);
+    const wet = tinFacts(tin);
+    expect(wet.areaInPlan).toBeCloseTo(140 * 140, 6);
+    expect(wet.lowest).toBe(29.5);
+  });
+
   test('leaves out facets with a side over the limit: a bay is not bridged', () => {
     // A U of points 1 m apart round an empty bay 10 m wide.
     const sites: [number, number][] = [];

@@ -32,9 +32,9 @@ export interface Tin {
 }
 
 export interface TinOptions {
-  /** Facets with a longer side are left out, so that no false ground bridges a gap; 0 keeps all. Job units, in plan. */
+  /** Facets with a longer edge are left out, so that no false ground bridges a gap, but for level water; 0 keeps all. Job units, in plan. */
   readonly maximumEdge: number;
-  /** Facets at the rim with a smaller angle are taken off, one after the other; degrees, 0 keeps all. */
+  /** Facets at the boundary edge with a smaller angle are taken off, one after the other; degrees, 0 keeps all. */
   readonly minimumAngle?: number;
   readonly lines?: LineOptions;
 }
@@ -123,7 +123,19 @@ export function triangulate(
   const isCovered = areas.limitSurface
     ? (x: number, y: number): boolean => areas.isCovered(x + origin[0], y + origin[1])
     : undefined;
-  const { facets, twins, fixed, leftOut } = keepFacets(triangles, halfedges, e, n, options, isCovered, isFixed);
+  const isWater = areas.hasWater
+    ? (x: number, y: number): boolean => areas.isWater(x + origin[0], y + origin[1])
+    : undefined;
+  const { facets, twins, fixed, leftOut } = keepFacets(
+    triangles,
+    halfedges,
+    e,
+    n,
+    options,
+    isFixed,
+    isCovered,
+    isWater,
+  );
   return {
     tin: { origin, easting: e, northing: n, elevation: heights, facets, twins, ...(fixed && { held: fixed }) },
     report: {
@@ -235,8 +247,8 @@ function distinctPoints(easting: Float64Array, northing: Float64Array, elevation
 }
 
 /**
- * Turns the library's clockwise triangles counter-clockwise and drops those with a side over the limit, those outside the
- * boundary, and from the rim inwards those with too small an angle.
+ * Turns the library's clockwise triangles counter-clockwise and drops those with an edge over the limit, those outside the
+ * boundary, and from the boundary edges inwards those with too small an angle.
  */
 function keepFacets(
   triangles: Uint32Array,
@@ -244,8 +256,9 @@ function keepFacets(
   easting: Float64Array,
   northing: Float64Array,
   { maximumEdge, minimumAngle = 0 }: TinOptions,
-  isCovered?: (x: number, y: number) => boolean,
-  isFixed?: Uint8Array,
+  isFixed: Uint8Array | undefined,
+  isCovered: ((x: number, y: number) => boolean) | undefined,
+  isWater: ((x: number, y: number) => boolean) | undefined,
 ): { facets: Uint32Array; twins: Int32Array; fixed: Uint8Array | undefined; leftOut: number } {
   const all = triangles.length / 3;
   const limit = maximumEdge > 0 ? maximumEdge * maximumEdge : Infinity;
@@ -257,15 +270,14 @@ function keepFacets(
       const b = triangles[3 * f + ((k + 1) % 3)]!;
       longest = Math.max(longest, (easting[a]! - easting[b]!) ** 2 + (northing[a]! - northing[b]!) ** 2);
     }
-    if (longest > limit) continue;
-    if (isCovered) {
-      const middle = (of: Float64Array): number =>
-        (of[triangles[3 * f]!]! + of[triangles[3 * f + 1]!]! + of[triangles[3 * f + 2]!]!) / 3;
-      if (!isCovered(middle(easting), middle(northing))) continue;
-    }
+    const middle = (of: Float64Array): number =>
+      (of[triangles[3 * f]!]! + of[triangles[3 * f + 1]!]! + of[triangles[3 * f + 2]!]!) / 3;
+    // Within its outline water is level however wide it is: a long edge there bridges nothing.
+    if (longest > limit && !isWater?.(middle(easting), middle(northing))) continue;
+    if (isCovered && !isCovered(middle(easting), middle(northing))) continue;
     isKept[f] = 1;
   }
-  if (minimumAngle > 0) trimRim(triangles, halfedges, easting, northing, isKept, minimumAngle);
+  if (minimumAngle > 0) trimBoundary(triangles, halfedges, easting, northing, isKept, minimumAngle);
   const newIndex = new Int32Array(all).fill(-1);
   let keptFacets = 0;
   for (let f = 0; f < all; f++) if (isKept[f] === 1) newIndex[f] = keptFacets++;
@@ -290,8 +302,8 @@ function keepFacets(
   return { facets, twins, fixed, leftOut: all - keptFacets };
 }
 
-/** Slivers at the rim lean over bays and say nothing; one behind another they go as long as the rim has some. */
-function trimRim(
+/** Slivers at the boundary edge lean over bays and say nothing; one behind another they go as long as there are some. */
+function trimBoundary(
   triangles: Uint32Array,
   halfedges: Int32Array,
   e: Float64Array,
@@ -300,17 +312,17 @@ function trimRim(
   minimumAngle: number,
 ): void {
   const least = Math.sin((minimumAngle * Math.PI) / 180);
-  const isRim = (side: number): boolean => {
+  const isBoundary = (side: number): boolean => {
     const twin = halfedges[side]!;
     return twin < 0 || isKept[(twin / 3) | 0] === 0;
   };
   const queue: number[] = [];
   for (let side = 0; side < triangles.length; side++)
-    if (isKept[(side / 3) | 0] === 1 && isRim(side)) queue.push((side / 3) | 0);
+    if (isKept[(side / 3) | 0] === 1 && isBoundary(side)) queue.push((side / 3) | 0);
   while (queue.length > 0) {
     const f = queue.pop()!;
     if (isKept[f] === 0) continue;
-    // Small where the rim is: the angle over against a rim side is wide in a sliver, its two others are small.
+    // Small at the boundary: the angle opposite a boundary edge is wide in a sliver, its two others are small.
     const corner = (k: number): number => triangles[3 * f + (k % 3)]!;
     let smallest = Infinity;
     for (let k = 0; k < 3; k++) {
