@@ -153,7 +153,14 @@ describe('a TIN', () => {
     for (let x = 0; x <= 140; x += 5) for (let y = 0; y <= 140; y += 5) if (x < 30 || x > 110 || y < 30 || y > 110) sites.push([x, y]); // prettier-ignore
     const [x, y] = [0, 1].map((k) => Float64Array.from(sites, (site) => site[k]!)) as [Float64Array, Float64Array];
     const z = Float64Array.from(sites, () => 30);
-    const ring = [[30, 30], [110, 30], [110, 110], [30, 110]]; // prettier-ignore
+    // Its outline has a vertex every 5 m, as one found on points has.
+    const along = Array.from({ length: 16 }, (_, k) => 30 + 5 * k);
+    const ring = [
+      ...along.map((v) => [v, 30]),
+      ...along.map((v) => [110, v]),
+      ...along.map((v) => [140 - v, 110]),
+      ...along.map((v) => [30, 140 - v]),
+    ];
     const water = {
       role: 'water' as const,
       isClosed: true,
