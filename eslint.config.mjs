@@ -22,6 +22,11 @@ export default tseslint.config(
     },
   },
   {
+    // The list of operations: what each of its files tells goes on from here, so that a new one is a single line.
+    files: ['contract/src/operations/every-operation.ts', 'contract/src/operations/index.ts', 'contract/src/index.ts'],
+    rules: { 'no-restricted-syntax': 'off' },
+  },
+  {
     files: ['core/src/**/*.ts'],
     ignores: ['**/*.test.ts', '**/*.fixture.ts'],
     rules: {
