@@ -1,5 +1,4 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
@@ -308,22 +307,19 @@ describe('terrain, and how sure', () => {
     await bench.page.locator('[aria-label="Show pampero-e2e-design"]').waitFor({ state: 'detached' });
   });
 
-  test.skipIf(!existsSync('/usr/bin/gdalinfo'))(
-    'GeoTIFF and PDF leave, and GDAL knows where the grid lies',
-    async () => {
-      await at('stage-deliver').click();
-      const info = JSON.parse(
-        execFileSync('/usr/bin/gdalinfo', ['-json', await downloaded('export-grid-tif')]).toString(),
-      ) as {
-        size: number[];
-        geoTransform: number[];
-      };
-      expect(info.size).toEqual([880, 720]);
-      expect(info.geoTransform.slice(0, 2)).toEqual([5_512_060, 0.5]);
-      const pdf = await readFile(await downloaded('export-accuracy-pdf'));
-      expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
-    },
-  );
+  test('GeoTIFF and PDF leave, and GDAL knows where the grid lies', async () => {
+    await at('stage-deliver').click();
+    const info = JSON.parse(
+      execFileSync('/usr/bin/gdalinfo', ['-json', await downloaded('export-grid-tif')]).toString(),
+    ) as {
+      size: number[];
+      geoTransform: number[];
+    };
+    expect(info.size).toEqual([880, 720]);
+    expect(info.geoTransform.slice(0, 2)).toEqual([5_512_060, 0.5]);
+    const pdf = await readFile(await downloaded('export-accuracy-pdf'));
+    expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
+  });
 
   test('the page has made no mistake', () => {
     expect(bench.strayRequests).toEqual([]);

@@ -65,7 +65,8 @@ async function oneOfEach(): Promise<Record<string, number>> {
   await host.api.fromFile(jobId, 'import-control', list, 'checks.csv', { role: 'check' });
   const accuracy = await done('state-accuracy', { surfaceId: surface });
   const spots = await done('number-points', { clouds: [cloudId], which: 'all' });
-  return { surface, grid, ofPoints, difference, contours, volume, profile, accuracy, spots };
+  const table = await done('count-classes', { clouds: [cloudId] });
+  return { surface, grid, ofPoints, difference, contours, volume, profile, accuracy, spots, table };
 }
 
 describe('a change of classes', () => {
@@ -94,6 +95,7 @@ describe('a change of classes', () => {
       'draw-profile',
       'state-accuracy',
       'number-points',
+      'count-classes',
     ]);
     const after = (await host.api.read(jobId)).products;
     expect(after.map(({ seriesId }) => seriesId)).toEqual(products.map(({ seriesId }) => seriesId));

@@ -1,4 +1,4 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -19,41 +19,36 @@ const { tin } = triangulate(
   Float64Array.of(30, 30, 30, 30, 40),
 );
 
-const hasOgr = spawnSync('ogrinfo', ['--version'], { stdio: 'ignore' }).status === 0;
-
 describe('contours as DXF', () => {
   const set = traceContours(tin, { ...contourDefaults, interval: 2, base: 1, indexEvery: 2 });
   const text = [...contoursToDxf(set)].join('');
 
-  test.skipIf(!hasOgr)(
-    'are read by OGR as closed 3D lines at their elevation, on a layer for index and one for the rest',
-    () => {
-      const path = join(folder, 'contours.dxf');
-      writeFileSync(path, text);
-      const json = JSON.parse(
-        execFileSync('ogr2ogr', ['-f', 'GeoJSON', '/vsistdout/', path], { maxBuffer: 1e8 }).toString(),
-      ) as {
-        features: { properties: { Layer: string }; geometry: { type: string; coordinates: number[][] } }[];
-      };
-      // Counted from 1 m in steps of 2 m, every second an index: 33 = 1 + 16 · 2 and 37 = 1 + 18 · 2.
-      expect(json.features.map((f) => [f.properties.Layer, f.geometry.coordinates[0]![2]])).toEqual([
-        ['CONTOUR-INTERMEDIATE', 31],
-        ['CONTOUR-INDEX', 33],
-        ['CONTOUR-INTERMEDIATE', 35],
-        ['CONTOUR-INDEX', 37],
-        ['CONTOUR-INTERMEDIATE', 39],
-      ]);
-      for (const { geometry } of json.features) {
-        expect(geometry.type).toBe('LineString');
-        const z = geometry.coordinates[0]![2]!;
-        expect(geometry.coordinates.every((c) => c[2] === z)).toBe(true);
-        expect(geometry.coordinates.at(-1)).toEqual(geometry.coordinates[0]);
-        // At height h over the foot the square's half side is 20 − 2 (h − 30).
-        const half = Math.max(...geometry.coordinates.map((c) => Math.abs(c[0]! - 5_512_020)));
-        expect(half).toBeCloseTo(20 - 2 * (z - 30), 3);
-      }
-    },
-  );
+  test('are read by OGR as closed 3D lines at their elevation, on a layer for index and one for the rest', () => {
+    const path = join(folder, 'contours.dxf');
+    writeFileSync(path, text);
+    const json = JSON.parse(
+      execFileSync('ogr2ogr', ['-f', 'GeoJSON', '/vsistdout/', path], { maxBuffer: 1e8 }).toString(),
+    ) as {
+      features: { properties: { Layer: string }; geometry: { type: string; coordinates: number[][] } }[];
+    };
+    // Counted from 1 m in steps of 2 m, every second an index: 33 = 1 + 16 · 2 and 37 = 1 + 18 · 2.
+    expect(json.features.map((f) => [f.properties.Layer, f.geometry.coordinates[0]![2]])).toEqual([
+      ['CONTOUR-INTERMEDIATE', 31],
+      ['CONTOUR-INDEX', 33],
+      ['CONTOUR-INTERMEDIATE', 35],
+      ['CONTOUR-INDEX', 37],
+      ['CONTOUR-INTERMEDIATE', 39],
+    ]);
+    for (const { geometry } of json.features) {
+      expect(geometry.type).toBe('LineString');
+      const z = geometry.coordinates[0]![2]!;
+      expect(geometry.coordinates.every((c) => c[2] === z)).toBe(true);
+      expect(geometry.coordinates.at(-1)).toEqual(geometry.coordinates[0]);
+      // At height h over the foot the square's half side is 20 − 2 (h − 30).
+      const half = Math.max(...geometry.coordinates.map((c) => Math.abs(c[0]! - 5_512_020)));
+      expect(half).toBeCloseTo(20 - 2 * (z - 30), 3);
+    }
+  });
 
   test('state the version, both layers and the extent in the header', () => {
     expect(text).toContain('$ACADVER\n1\nAC1009');

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from 'vitest';
@@ -10,7 +10,6 @@ import { readCodedLines, readGeoJsonLines } from './lines/index.js';
 import { surfaceToGlb, surfaceToPly } from './mesh/index.js';
 import { polylinesToShapefile } from './shapefile/index.js';
 
-const hasOgr = existsSync('/usr/bin/ogrinfo');
 const folder = mkdtempSync(join(tmpdir(), 'pampero-vectors-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const ogr = (file: string): string => execFileSync('/usr/bin/ogrinfo', ['-al', file], { maxBuffer: 1e8 }).toString();
@@ -23,7 +22,7 @@ const places = Array.from(
 const of = (axis: 0 | 1 | 2): Float64Array => Float64Array.from(places, (p) => p[axis]);
 const { tin } = triangulate(of(0), of(1), of(2));
 
-describe.skipIf(!hasOgr)('read back by OGR', () => {
+describe('read back by OGR', () => {
   test('a Shapefile of lines with elevations and attributes', () => {
     const { shp, shx, dbf } = polylinesToShapefile([
       {
@@ -63,7 +62,7 @@ describe.skipIf(!hasOgr)('read back by OGR', () => {
   });
 });
 
-describe.skipIf(!hasOgr)('numbered points', () => {
+describe('numbered points', () => {
   test('as DXF: a point, its number and its elevation on layers of their own', () => {
     const file = join(folder, 'spots.dxf');
     const points = [

@@ -1,4 +1,4 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -20,14 +20,13 @@ const grid: GeoidGrid = {
 };
 const folder = mkdtempSync(join(tmpdir(), 'pampero-geoid-'));
 afterAll(() => rmSync(folder, { recursive: true }));
-const hasCs2cs = spawnSync('cs2cs', ['-lp'], { stdio: 'ignore' }).status === 0;
 
 describe('geoid grids', () => {
   test('a written grid is read as it was', () => {
     expect(readGtx(writeGtx(grid), 'x.gtx')).toEqual(grid);
   });
 
-  test.skipIf(!hasCs2cs)('heights agree with cs2cs over the same grid to 0.1 mm', () => {
+  test('heights agree with cs2cs over the same grid to 0.1 mm', () => {
     const path = join(folder, 'made-up.gtx');
     writeFileSync(path, writeGtx(grid));
     const random = seededRandom(3);

@@ -1,4 +1,4 @@
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { describe, expect, test } from 'vitest';
@@ -47,9 +47,7 @@ describe('worked examples of EPSG Guidance Note 7-2 (to 1 cm)', () => {
   });
 });
 
-const hasCs2cs = spawnSync('cs2cs', ['-lp'], { stdio: 'ignore' }).status === 0;
-
-describe.skipIf(!hasCs2cs)('cs2cs, on a seeded sample over a dozen systems (to 1 cm)', () => {
+describe('cs2cs, on a seeded sample over a dozen systems (to 1 cm)', () => {
   // Metres and feet, transverse Mercator, Lambert, oblique and polar stereographic, Mercator, Albers, and a far datum shift.
   for (const epsg of [5347, 5343, 2277, 2227, 32720, 25832, 2154, 27700, 28992, 3031, 3005, 31370]) {
     test(`EPSG:${epsg}`, () => {

@@ -100,7 +100,7 @@ describe('points from text', () => {
 
   test('a layout without elevation, or a file without lines, is refused', async () => {
     await expect(read('1 2', { ...plain, columns: ['easting', 'northing'] })).rejects.toThrow(/elevation/);
-    await expect(read('x'.repeat(5_000_000), plain)).rejects.toThrow(/no text file/);
+    await expect(read('x'.repeat(5_000_000), plain)).rejects.toThrow(/not a text file/);
   });
 });
 

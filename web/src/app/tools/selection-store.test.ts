@@ -225,7 +225,7 @@ describe('a patch', () => {
     selection.regrow();
     expect(server.made('growPatch')).toHaveLength(2);
     await grown(btoa('\u0003'), true);
-    expect(selection.problem()).toMatch(/it was cut there/);
+    expect(selection.problem()).toMatch(/It was cut there/);
     selection.draw(shape(1), { as: 'add' });
     selection.regrow();
     expect(server.made('growPatch')).toHaveLength(2);

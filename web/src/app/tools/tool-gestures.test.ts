@@ -242,7 +242,7 @@ describe('clicks on points', () => {
     under = undefined;
     click(100, 100);
     await turn(1);
-    expect(said[0]).toMatch(/no point just there/);
+    expect(said[0]).toMatch(/no point here/);
   });
 
   test('a tool of a stage is told where Plan was clicked, and of no other view', () => {
