@@ -111,11 +111,11 @@ describe('a change of classes', () => {
   test('that is taken back leaves all as fresh as it was; done again, as stale', async () => {
     await oneOfEach();
     await editClasses();
-    expect((await staleOnes()).length).toBe(9);
+    expect((await staleOnes()).length).toBe(10);
     await host.api.undo(jobId);
     expect(await staleOnes()).toEqual([]);
     await host.api.call('redo', `/jobs/${jobId}/redo`);
-    expect((await staleOnes()).length).toBe(9);
+    expect((await staleOnes()).length).toBe(10);
   });
 });
 
