@@ -1,5 +1,5 @@
 import { LINE_ROLES } from '@pampero/core/terrain';
-import { formatCount } from '@pampero/core/wording';
+import { formatCounted } from '@pampero/core/wording';
 import { z } from 'zod';
 import { productKind } from './product-kind.js';
 
@@ -16,6 +16,6 @@ export const lines = productKind({
     highest: z.number().optional(),
   }),
   layer: { unit: 'lines', count: ({ lines: count }) => count },
-  describe: ({ lines: count }) => `${formatCount(count)} ${count === 1 ? 'line' : 'lines'}`,
+  describe: ({ lines: count }) => formatCounted(count, 'line'),
   formats: [{ id: 'geojson', label: 'GeoJSON', ending: '.geojson', mediaType: 'application/geo+json' }],
 });

@@ -32,6 +32,8 @@ export const standardClasses: readonly PointClass[] = [
 ];
 
 export const GROUND = 2;
+/** Low points and high noise. */
+export const NOISE_CLASSES: readonly number[] = [7, 18];
 
 /** The standard's name of a class, "Reserved 37" for codes without one, "User class 70" from 64 up. */
 export function className(code: number): string {

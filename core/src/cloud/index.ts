@@ -11,7 +11,7 @@ export {
 } from './point-batch.js';
 export type { ColumnArray, ColumnName, PointBatch, PointColumns, Quantisation } from './point-batch.js';
 export { classMask } from './class-mask.js';
-export { className, GROUND, standardClasses } from './classes.js';
+export { className, GROUND, NOISE_CLASSES, standardClasses } from './classes.js';
 export type { PointClass } from './classes.js';
 export { emptyBounds, growBounds, integerBounds, isEmptyBounds } from './bounds.js';
 export type { Bounds } from './bounds.js';

@@ -1,19 +1,32 @@
 import { readCloudFacts } from '../store/cloud-repository.js';
 import type { Effect } from '../store/history-repository.js';
-import type { RunResult, RunWork } from '../runs/run-service.js';
+import type { RunContext, RunResult, RunWork } from '../runs/run-service.js';
+
+/** Something for each of several clouds, one after another; what each reports is its share of the whole. */
+export async function inTurn<T>(
+  cloudIds: readonly number[],
+  context: RunContext,
+  work: (cloudId: number, context: RunContext) => Promise<T>,
+): Promise<T[]> {
+  const ids = [...new Set(cloudIds)];
+  const results: T[] = [];
+  for (const [k, id] of ids.entries())
+    results.push(
+      await work(id, { ...context, report: (share, step) => context.report((k + share) / ids.length, step) }),
+    );
+  return results;
+}
 
 /** Does the same to several clouds, one after another, as one step of the field book. */
 export function eachCloud(cloudIds: readonly number[], work: (cloudId: number) => RunWork): RunWork {
   const ids = [...new Set(cloudIds)];
   if (ids.length === 1) return work(ids[0]!);
   return async (context) => {
-    const done: { readonly name: string; readonly result: RunResult }[] = [];
-    for (const [k, id] of ids.entries()) {
+    const done = await inTurn(ids, context, async (id, own): Promise<{ name: string; result: RunResult }> => {
       const { name } = await readCloudFacts(context.job.read, id);
-      const report = (share: number, step: string): void =>
-        context.report((k + share) / ids.length, `${name}: ${step}`);
-      done.push({ name, result: await work(id)({ ...context, report }) });
-    }
+      const report = (share: number, step: string): void => own.report(share, `${name}: ${step}`);
+      return { name, result: await work(id)({ ...own, report }) };
+    });
     return {
       outcome: done.map(({ name, result }) => `${name}: ${result.outcome}`).join('; '),
       figures: done.flatMap(({ name, result }) =>

@@ -1,5 +1,5 @@
 import type { SuspectAreaResource } from '@pampero/contract';
-import { classMask, GROUND } from '@pampero/core/cloud';
+import { classMask, GROUND, NOISE_CLASSES } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { suspectLimits, findSuspectAreas } from '@pampero/core/ground';
 import type { GroundSums } from '@pampero/core/objects';
@@ -17,7 +17,6 @@ const CELL_METRES = 1;
 /** Above so many cells a larger cell is taken: the search is over the whole land at once. */
 const MOST_CELLS = 8_000_000;
 const SETTLED: readonly number[] = [6, 9];
-const NOISE: readonly number[] = [7, 18];
 
 /** Areas where the ground of a cloud is most likely wrong, the worst first. */
 export async function listSuspectAreas(
@@ -33,7 +32,7 @@ export async function listSuspectAreas(
   const area = spacing ** 2 * facts.pointCount;
   const cell = Math.max(CELL_METRES * metre, 2 * spacing, Math.sqrt(area / MOST_CELLS));
   const frame = frameOver(facts, Number(cell.toPrecision(2)));
-  const masks = [classMask([GROUND]), classMask(SETTLED), classMask(NOISE).map((isNoise) => 1 - isNoise)];
+  const masks = [classMask([GROUND]), classMask(SETTLED), classMask(NOISE_CLASSES).map((isNoise) => 1 - isNoise)];
   const groups = await nodeGroups(job.read, cloudId);
   const [ground, settled, all] = (await sumClasses({ pool, job, signal: never }, facts, groups, frame, masks)) as [
     GroundSums,

@@ -1,3 +1,4 @@
+import { className } from '@pampero/core/cloud';
 import type { JobClass, NewPin, Pin } from '@pampero/contract';
 import { notFound } from '../errors/job-error.js';
 import type { Models, PinRow } from './models.js';
@@ -25,4 +26,9 @@ function asPin({ id, kind, name, body }: PinRow): Pin {
 export async function readJobClasses(models: Models): Promise<JobClass[]> {
   const row = (await models.meta.findByPk(CLASSES_KEY, { raw: true })) as unknown as { value: string } | null;
   return row ? (JSON.parse(row.value) as JobClass[]) : [];
+}
+
+/** The surveyor's name of a class, or the standard's. */
+export function classNames(classes: readonly JobClass[]): (code: number) => string {
+  return (code) => classes.find((c) => c.code === code)?.name ?? className(code);
 }

@@ -1,4 +1,4 @@
-import { PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { NOISE_CLASSES, PointFlag, type Quantisation } from '@pampero/core/cloud';
 import { Outline, type Place } from '@pampero/core/selection';
 import { type NodeColumns, positionsOf } from './node-columns.js';
 
@@ -17,8 +17,6 @@ export interface NearPoint {
   readonly elevation: number;
   readonly classCode: number;
 }
-
-const NOISE_CLASSES: readonly number[] = [7, 18];
 
 /** Points within a radius of any of the places, noise and withheld points left out. */
 export function nearPlaces({ nodes, quantisation: { scale, offset }, places, radius }: NearPlacesTask): NearPoint[] {

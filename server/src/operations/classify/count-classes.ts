@@ -1,14 +1,15 @@
 import { countClasses, type CountClassesParameters, type FactsOf } from '@pampero/contract';
 import { PointFlag } from '@pampero/core/cloud';
-import { checkCancelled } from '@pampero/core/task';
 import { formatCount, formatCounted } from '@pampero/core/wording';
-import { nodeGroups, readNodeColumns } from '../../passes/node-groups.js';
+import { overGroups } from '../../passes/cloud-pass.js';
+import { inTurn } from '../../passes/each-cloud.js';
+import { nodeGroups } from '../../passes/node-groups.js';
 import type { RunContext, RunWork } from '../../runs/run-service.js';
 import { readCloudFacts } from '../../store/cloud-repository.js';
-import { readJobClasses } from '../../store/pin-repository.js';
+import { classNames, readJobClasses } from '../../store/pin-repository.js';
 import { storeProduct } from '../../store/product-repository.js';
 import { positionsOf } from '../../tasks/node-columns.js';
-import { classNames } from '../clean/hand-edits.js';
+import type { TaskPool } from '../../tasks/task-pool.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 type ClassRow = FactsOf<'class-table'>['rows'][number];
@@ -21,15 +22,10 @@ interface Tally {
   highest: number;
 }
 
-function work(parameters: CountClassesParameters, { replaces }: Surroundings): RunWork {
+function work(parameters: CountClassesParameters, { pool, replaces }: Surroundings): RunWork {
   return async (context) => {
     const tallies = new Map<number, Tally>();
-    const clouds = [...new Set(parameters.clouds)];
-    const names: string[] = [];
-    for (const [k, id] of clouds.entries()) {
-      const report = (share: number, step: string): void => context.report((k + share) / clouds.length, step);
-      names.push(await countCloud(id, { ...context, report }, tallies));
-    }
+    const names = await inTurn(parameters.clouds, context, (id, own) => countCloud(pool, id, own, tallies));
     const nameOf = classNames(await readJobClasses(context.job.read));
     const rows = [...tallies]
       .sort(([a], [b]) => a - b)
@@ -67,6 +63,7 @@ function work(parameters: CountClassesParameters, { replaces }: Surroundings): R
 
 /** Adds a cloud's points to the tallies; answers with its name. */
 async function countCloud(
+  pool: TaskPool,
   cloudId: number,
   { job, signal, report }: RunContext,
   tallies: Map<number, Tally>,
@@ -74,10 +71,9 @@ async function countCloud(
   const { name, quantisation } = await readCloudFacts(job.read, cloudId);
   const [scale, offset] = [quantisation.scale[2], quantisation.offset[2]];
   const groups = await nodeGroups(job.read, cloudId);
-  for (const [k, group] of groups.entries()) {
-    checkCancelled(signal);
-    report(k / groups.length, 'Counting');
-    for (const node of await readNodeColumns(job.read, group, { attributes: false })) {
+  const onShare = (share: number): void => report(share, 'Counting');
+  await overGroups({ pool, job, signal }, groups, { onShare }, (nodes) => {
+    for (const node of nodes) {
       const { z } = positionsOf(node);
       for (let i = 0; i < node.count; i++) {
         const code = node.classification[i]!;
@@ -93,7 +89,8 @@ async function countCloud(
         if (elevation > tally.highest) tally.highest = elevation;
       }
     }
-  }
+    return Promise.resolve();
+  });
   return name;
 }
 

@@ -9,7 +9,7 @@ import { replaceMarks } from '../../store/history-repository.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { classAtLevels } from '../../passes/class-at-levels.js';
 import { sumClasses } from '../../passes/class-sums.js';
-import { formatCount } from '@pampero/core/wording';
+import { formatCount, formatCounted } from '@pampero/core/wording';
 import { averageSpacing } from '../../passes/cloud-spacing.js';
 import { onEachCloud, type OnCloud } from '../../passes/each-cloud.js';
 import { serverOperation } from '../server-operation.js';
@@ -58,7 +58,7 @@ function findBridgesIn(pool: TaskPool, parameters: OnCloud<FindBridgesParameters
       report(0.6 + 0.35 * share, 'Classing points'),
     );
     const count = gained[DECK] ?? 0;
-    const decks = `${found.decks} ${found.decks === 1 ? 'deck' : 'decks'}`;
+    const decks = formatCounted(found.decks, 'deck');
     return {
       outcome:
         found.decks === 0

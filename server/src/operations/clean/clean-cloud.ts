@@ -1,3 +1,4 @@
+import { NOISE_CLASSES } from '@pampero/core/cloud';
 import type { OperationDescription } from '@pampero/contract';
 import {
   addDistanceSums,
@@ -10,11 +11,10 @@ import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { replaceMarks } from '../../store/history-repository.js';
-import { readJobClasses } from '../../store/pin-repository.js';
+import { classNames, readJobClasses } from '../../store/pin-repository.js';
 import type { CleanTask, FoundPoints } from '../../tasks/cleaning-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { formatCounted } from '@pampero/core/wording';
-import { classNames } from './hand-edits.js';
 import { overTiles, type CloudPass } from '../../passes/cloud-pass.js';
 import { eachCloud } from '../../passes/each-cloud.js';
 import { byNode, changeMarks, handOver } from '../../passes/node-groups.js';
@@ -23,8 +23,6 @@ import type { Marks } from '../../store/mark-difference.js';
 import { boxOf } from '../../passes/select-points.js';
 import { spatialTiles } from '../../passes/spatial-tiles.js';
 
-/** Classes that are noise already take no part: they would keep each other company. */
-const NOISE: readonly number[] = [7, 18];
 /** Large tiles have little margin for their size; a thread holds about a hundred bytes a point of one. */
 const TILE_POINTS = 1_200_000;
 
@@ -34,8 +32,9 @@ function cleanCloud(pool: TaskPool, cloudId: number, filter: CleaningFilter, toC
     const facts = await readCloudFacts(job.read, cloudId);
     const nameOf = classNames(await readJobClasses(job.read));
     const quantisation = quantisationOf(facts);
+    // What is noise already takes no part: it would keep each other company.
     const takes = new Uint8Array(256).fill(1);
-    for (const code of [...NOISE, toClass]) takes[code] = 0;
+    for (const code of [...NOISE_CLASSES, toClass]) takes[code] = 0;
     const needsConfidence = filter.kind === 'unreliable';
     if (needsConfidence && !facts.confidence)
       throw new PamperoError('no-confidence', {

@@ -1,10 +1,9 @@
-import type { JobClass, SelectionCount } from '@pampero/contract';
-import { className } from '@pampero/core/cloud';
+import type { SelectionCount } from '@pampero/contract';
 import type { Selection } from '@pampero/core/selection';
 import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
 import { replaceMarks } from '../../store/history-repository.js';
-import { readJobClasses } from '../../store/pin-repository.js';
+import { classNames, readJobClasses } from '../../store/pin-repository.js';
 import type { MarkChange } from '../../tasks/selection-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { formatCount, formatCounted } from '@pampero/core/wording';
@@ -37,11 +36,6 @@ export function markWork(
       },
     };
   };
-}
-
-/** The surveyor's name of a class, or the standard's. */
-export function classNames(classes: readonly JobClass[]): (code: number) => string {
-  return (code) => classes.find((c) => c.code === code)?.name ?? className(code);
 }
 
 const points = (count: number): string => formatCounted(count, 'point');

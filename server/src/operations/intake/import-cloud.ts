@@ -20,7 +20,7 @@ import type { TaskPool } from '../../tasks/task-pool.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 import { buildCloud, type BuiltCloud } from './cloud-builder.js';
 import { cloudReport } from './cloud-report.js';
-import { formatCount } from '@pampero/core/wording';
+import { formatCount, formatCounted } from '@pampero/core/wording';
 import { attributeNamesOf, lasRecordSource } from './las-source.js';
 
 export interface ImportCloudOptions {
@@ -107,7 +107,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
         warnings,
       });
       return {
-        outcome: `${formatCount(las.pointCount)} points from ${options.fileName}${warnings.length > 0 ? `, ${warnings.length} ${warnings.length === 1 ? 'warning' : 'warnings'}` : ''}`,
+        outcome: `${formatCount(las.pointCount)} points from ${options.fileName}${warnings.length > 0 ? `, ${formatCounted(warnings.length, 'warning')}` : ''}`,
         figures: [
           { label: 'Points', value: las.pointCount, quantity: 'count' },
           { label: 'Strips', value: facts.source.strips.length, quantity: 'count' },

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { importLines, type ImportLinesParameters } from '@pampero/contract';
 import { readCodedLines, readGeoJsonLines, type ReadLine } from '@pampero/core/formats/lines';
 import { PamperoError } from '@pampero/core/task';
-import { formatCount } from '@pampero/core/wording';
+import { formatCount, formatCounted } from '@pampero/core/wording';
 import { readDxfLines } from '../../files/dxf-lines.js';
 import type { RunWork } from '../../runs/run-service.js';
 import type { Models } from '../../store/models.js';
@@ -44,7 +44,7 @@ async function begin(
       }),
     };
     return Promise.resolve({
-      outcome: `${formatCount(lines.length)} ${lines.length === 1 ? 'line' : 'lines'} with ${formatCount(vertices)} vertices`,
+      outcome: `${formatCounted(lines.length, 'line')} with ${formatCount(vertices)} vertices`,
       figures: [
         { label: 'Lines', value: lines.length, quantity: 'count' as const },
         { label: 'Vertices', value: vertices, quantity: 'count' as const },

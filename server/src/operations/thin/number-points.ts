@@ -1,12 +1,15 @@
 import { numberPoints, type NumberPointsParameters, type SpotPoint } from '@pampero/contract';
 import { PointFlag } from '@pampero/core/cloud';
-import { checkCancelled, PamperoError } from '@pampero/core/task';
+import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatCounted } from '@pampero/core/wording';
-import { nodeGroups, readNodeColumns } from '../../passes/node-groups.js';
+import { overGroups } from '../../passes/cloud-pass.js';
+import { inTurn } from '../../passes/each-cloud.js';
+import { nodeGroups } from '../../passes/node-groups.js';
 import type { RunContext, RunWork } from '../../runs/run-service.js';
 import { readCloudFacts } from '../../store/cloud-repository.js';
 import { storeProduct } from '../../store/product-repository.js';
 import { positionsOf } from '../../tasks/node-columns.js';
+import type { TaskPool } from '../../tasks/task-pool.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 /** Lists are looked through by eye and drawn with text; more than this is a cloud. */
@@ -15,16 +18,11 @@ const MOST_POINTS = 200_000;
 type Place = readonly [easting: number, northing: number, elevation: number];
 
 /** Numbered points from clouds, from north to south, kept as a list. */
-function work(parameters: NumberPointsParameters, { replaces }: Surroundings): RunWork {
+function work(parameters: NumberPointsParameters, { pool, replaces }: Surroundings): RunWork {
   return async (context) => {
     const { which, start, prefix, code, decimals, layer } = parameters;
     const places: Place[] = [];
-    const names: string[] = [];
-    const clouds = [...new Set(parameters.clouds)];
-    for (const [k, id] of clouds.entries()) {
-      const report = (share: number, step: string): void => context.report((k + share) / clouds.length, step);
-      names.push(await gather(id, parameters, { ...context, report }, places));
-    }
+    const names = await inTurn(parameters.clouds, context, (id, own) => gather(pool, id, parameters, own, places));
     if (places.length === 0)
       throw new PamperoError('nothing-selected', {
         what:
@@ -61,6 +59,7 @@ function work(parameters: NumberPointsParameters, { replaces }: Surroundings): R
 
 /** Adds the places of a cloud's points that get a number; answers with its name. */
 async function gather(
+  pool: TaskPool,
   cloudId: number,
   { which, classes }: NumberPointsParameters,
   { job, signal, report }: RunContext,
@@ -73,10 +72,9 @@ async function gather(
     (flags & PointFlag.withheld) === 0 &&
     (which === 'all' || (flags & PointFlag.keyPoint) !== 0);
   const groups = await nodeGroups(job.read, cloudId);
-  for (const [k, group] of groups.entries()) {
-    checkCancelled(signal);
-    report((0.9 * k) / groups.length, 'Gathering points');
-    for (const node of await readNodeColumns(job.read, group, { attributes: false })) {
+  const onShare = (share: number): void => report(0.9 * share, 'Gathering points');
+  await overGroups({ pool, job, signal }, groups, { onShare }, (nodes) => {
+    for (const node of nodes) {
       const { x, y, z } = positionsOf(node);
       for (let i = 0; i < node.count; i++)
         if (isTaken(node.flags[i]!, node.classification[i]!))
@@ -87,7 +85,8 @@ async function gather(
         what: `More than ${formatCount(MOST_POINTS)} points would be numbered.`,
         fix: 'Thin the cloud first, by key points or by spacing.',
       });
-  }
+    return Promise.resolve();
+  });
   return facts.name;
 }
 

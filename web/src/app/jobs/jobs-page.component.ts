@@ -9,7 +9,7 @@ import { Router, RouterLink } from '@angular/router';
 import type { Job, NewJob } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { ApiClient, urlOf } from '../api/api-client';
-import { formatCount } from '@pampero/core/wording';
+import { formatCount, formatCounted } from '@pampero/core/wording';
 import { formatBytes } from '../shared/format';
 import { NewJobDialogComponent } from './new-job-dialog.component';
 import { RemoveJobDialogComponent } from './remove-job-dialog.component';
@@ -35,7 +35,7 @@ export class JobsPageComponent {
       ...job,
       system: job.crs.epsg === undefined ? (job.crs.name ?? '') : `EPSG:${job.crs.epsg}, ${lengthUnits[job.unit].name}`,
       points: job.pointCount === 0 ? 'no points yet' : `${formatCount(job.pointCount)} points`,
-      clouds: job.cloudCount === 1 ? '1 cloud' : `${job.cloudCount} clouds`,
+      clouds: formatCounted(job.cloudCount, 'cloud'),
       size: formatBytes(job.fileBytes),
       fileUrl: urlOf('downloadJob', { params: { jobId: job.id } }),
     })),

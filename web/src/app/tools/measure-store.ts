@@ -1,6 +1,6 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { angleAt, between, lineLength, planArea, type Place3 } from '@pampero/core/measuring';
-import { formatNumber } from '@pampero/core/wording';
+import { formatNumber, GAP } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
 import { DrawingLink } from '../viewer/drawing-link';
 import { ViewCameras } from '../viewer/view-cameras';
@@ -19,8 +19,6 @@ export interface MeasureRow {
   readonly label: string;
   readonly value: string;
 }
-
-const GAP = '\u2009';
 
 /** Places that were clicked, and what lies between them. */
 @Injectable()

@@ -146,14 +146,13 @@ export class SuspectStore {
 
   /** Rings the ground points that make it suspect. */
   private async markPoints(suspect: SuspectAreaResource): Promise<void> {
-    const [east, north] = [suspect.outline.map(([e]) => e), suspect.outline.map(([, n]) => n)];
-    const [south, top] = [Math.min(...north), Math.max(...north)];
-    const middle = (south + top) / 2;
+    const { west, south, east, north } = windowOf(suspect.outline);
+    const middle = (south + north) / 2;
     const answer = await this.link.ask('preview', {
       preview: {
         cloudId: this.cloudId,
         filter: { kind: 'height-band', ...heightsOf(suspect) },
-        region: { a: [Math.min(...east), middle], b: [Math.max(...east), middle], half: (top - south) / 2 },
+        region: { a: [west, middle], b: [east, middle], half: (north - south) / 2 },
         leftOut: this.store.classCodes().filter((code) => code !== GROUND),
       },
     });
@@ -199,13 +198,7 @@ export class SuspectStore {
   private lookAgain(suspect: SuspectAreaResource): void {
     const jobId = this.store.jobId();
     const cloudId = this.cloudId;
-    const [east, north] = [suspect.outline.map(([e]) => e), suspect.outline.map(([, n]) => n)];
-    const window = {
-      west: Math.min(...east),
-      south: Math.min(...north),
-      east: Math.max(...east),
-      north: Math.max(...north),
-    };
+    const window = windowOf(suspect.outline);
     this.api
       .call('proposeGround', { params: { jobId, cloudId } })
       .pipe(
@@ -261,4 +254,19 @@ export class SuspectStore {
     const isLimited = heights.from !== undefined || heights.to !== undefined;
     return [...within, ground, ...(isLimited ? [keep({ kind: 'range', attribute: 'elevation', ...heights })] : [])];
   }
+}
+
+function windowOf(outline: SuspectAreaResource['outline']): {
+  west: number;
+  south: number;
+  east: number;
+  north: number;
+} {
+  const [eastings, northings] = [outline.map(([e]) => e), outline.map(([, n]) => n)];
+  return {
+    west: Math.min(...eastings),
+    south: Math.min(...northings),
+    east: Math.max(...eastings),
+    north: Math.max(...northings),
+  };
 }

@@ -1,3 +1,4 @@
+import { NOISE_CLASSES } from '@pampero/core/cloud';
 import { DecimalPipe } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, type OnDestroy, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
@@ -17,8 +18,6 @@ import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
 import { ViewStore } from '../../state/view-store';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
-
-const NOISE: readonly number[] = [7, 18];
 
 /** What is tried on the view for each search. */
 const FILTERS: Readonly<Record<CleaningOperationId, CleaningFilter['kind']>> = {
@@ -68,7 +67,7 @@ export class CleanSheetComponent implements OnDestroy {
   protected readonly figures = computed(() => {
     const counts = this.store.classCounts();
     const of = (code: number): string => formatCount(counts.get(code) ?? 0);
-    const noise = NOISE.reduce((sum, code) => sum + (counts.get(code) ?? 0), 0);
+    const noise = NOISE_CLASSES.reduce((sum, code) => sum + (counts.get(code) ?? 0), 0);
     return { low: of(7), high: of(18), share: formatShare(noise / Math.max(1, this.store.totalPoints())) };
   });
 
@@ -95,7 +94,7 @@ export class CleanSheetComponent implements OnDestroy {
       const timer = setTimeout(() => {
         const preview =
           filter && region && cloudId !== undefined
-            ? { filter, region, cloudId, leftOut: [...NOISE, toClass] }
+            ? { filter, region, cloudId, leftOut: [...NOISE_CLASSES, toClass] }
             : undefined;
         void this.link.ask('preview', { preview }).then((answer) => {
           if (asked === this.asked) {

@@ -2,7 +2,7 @@ import { ScrollingModule } from '@angular/cdk/scrolling';
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import type { SurfaceFaultResource } from '@pampero/contract';
-import { formatCount, formatNumber } from '@pampero/core/wording';
+import { formatCounted, formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../../shared/format';
 import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
@@ -196,9 +196,7 @@ export class SurfaceEditPanelComponent {
   protected readonly isEditing = computed(() => this.views.tool() === 'triangles');
   protected readonly edited = computed(() => {
     const count = (this.layers.shownSurface()?.parameters['edits'] as unknown[] | undefined)?.length ?? 0;
-    return count === 0
-      ? ''
-      : `${formatCount(count)} ${count === 1 ? 'edit' : 'edits'} by hand, kept when it is rebuilt`;
+    return count === 0 ? '' : `${formatCounted(count, 'edit')} by hand, kept when it is rebuilt`;
   });
 
   protected summary(faults: readonly SurfaceFaultResource[]): string {
@@ -206,7 +204,7 @@ export class SurfaceEditPanelComponent {
     const of = (kind: SurfaceFaultResource['kind']): number => faults.filter((fault) => fault.kind === kind).length;
     return (['spike', 'pit', 'hole'] as const)
       .filter((kind) => of(kind) > 0)
-      .map((kind) => `${formatCount(of(kind))} ${kind}${of(kind) === 1 ? '' : 's'}`)
+      .map((kind) => formatCounted(of(kind), kind))
       .join(', ');
   }
 

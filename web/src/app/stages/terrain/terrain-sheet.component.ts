@@ -11,7 +11,7 @@ import {
   type ProductKindId,
 } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
-import { formatCount, formatNumber } from '@pampero/core/wording';
+import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../../shared/format';
 import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
@@ -77,7 +77,7 @@ export class TerrainSheetComponent {
 
   protected readonly lineCount = computed(() => {
     const count = this.store.lines().length;
-    return count === 0 ? '' : `${count} ${count === 1 ? 'set' : 'sets'}`;
+    return count === 0 ? '' : formatCounted(count, 'set');
   });
   protected readonly stated = computed(() => {
     const rmse = this.store.newest('accuracy')?.facts.statement.open?.rmse;
