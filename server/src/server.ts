@@ -26,7 +26,7 @@ export interface RunningServer {
 export async function startServer(settings: Settings): Promise<RunningServer> {
   const log = pino({ level: settings.log });
   const library = await JobLibrary.at(settings);
-  const pool = new TaskPool(settings.workers);
+  const pool = new TaskPool(settings.workers, settings.memory);
   const runs = new RunService();
   const uploads = new UploadStore(uploadsFolder(settings));
   await uploads.clearForgotten();

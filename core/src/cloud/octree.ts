@@ -32,7 +32,8 @@ export const GRID_BITS = 7;
  * Sorts points into an additive octree: each point lives in exactly one node, and a node holds an evenly spaced sample of
  * all below it, so that a prefix of levels is a picture and all levels together are the cloud. A node's cube is cut into
  * 128³ cells; of each cell the point nearest its centre stays in the node and the rest go down. A node that would get too
- * many is sampled on a coarser grid. Ties are broken by index, so the same cloud always gives the same tree.
+ * many is sampled on a coarser grid. Ties are broken by index, so the same cloud always gives the same tree. Where points
+ * coincide beyond the codes' resolution, a cell has several nodes, none with more than it may hold.
  *
  * A cloud too large for memory is built square by square: as a sampling cell of any level above lies wholly in one square
  * (squares of level 7 at most), each square's share of a shared node can be chosen without seeing the others, and the
@@ -65,8 +66,11 @@ export function buildOctree(
   for (let node = open.pop(); node; node = open.pop()) {
     const { level, cell, start, end } = node;
     const isShared = level < sharedLevels;
-    if (!isShared && end - start <= leafPoints) {
-      nodes.push({ level, cell, order: order.slice(start, end), spacing: 0 });
+    // Where the cells are as fine as the codes, points that share one coincide: sampling them again would only make a chain.
+    const isFinest = level + GRID_BITS >= CODE_BITS;
+    if (!isShared && (isFinest || end - start <= leafPoints)) {
+      for (let from = start; from < end; from += mostPoints)
+        nodes.push({ level, cell, order: order.slice(from, Math.min(end, from + mostPoints)), spacing: 0 });
       continue;
     }
     const limit = isShared ? GRID_CELLS : mostPoints;
@@ -161,21 +165,16 @@ function takeSample({ best, touched, taken }: Work, sampled: number): Uint32Arra
   return own.sort();
 }
 
-/**
- * Moves what was not taken into eight groups by octant, in place, each in its old order; returns their sizes. Below the last
- * bit of the codes, all go into one: coinciding points then form a chain of nodes, each with its share.
- */
+/** Moves what was not taken into eight groups by octant, in place, each in its old order; returns their sizes. */
 function divide(work: Work, bit: number, start: number, end: number): Uint32Array {
   const [cx, cy, cz] = work.codes;
   const { order, scratch, octants, taken } = work;
   const sizes = new Uint32Array(8);
-  const shift = Math.max(0, bit);
-  const mask = bit < 0 ? 0 : 1;
   let kept = 0;
   for (let k = start; k < end; k++) {
     const i = order[k]!;
     if (taken[i] === 1) continue;
-    const octant = ((cx[i]! >> shift) & mask) | (((cy[i]! >> shift) & mask) << 1) | (((cz[i]! >> shift) & mask) << 2);
+    const octant = ((cx[i]! >> bit) & 1) | (((cy[i]! >> bit) & 1) << 1) | (((cz[i]! >> bit) & 1) << 2);
     scratch[kept] = i;
     octants[kept++] = octant;
     sizes[octant]!++;

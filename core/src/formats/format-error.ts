@@ -18,7 +18,8 @@ export type FormatErrorCode =
   | 'coordinate-wrong'
   | 'grid-unreadable'
   | 'no-surface'
-  | 'unit-differs';
+  | 'unit-differs'
+  | 'reading-stopped';
 
 /** A file that cannot be read, or content that a format cannot hold. */
 export class FormatError extends PamperoError {

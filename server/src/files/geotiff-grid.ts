@@ -1,9 +1,9 @@
 import type { RasterFrame } from '@pampero/core/raster';
 import { stat } from 'node:fs/promises';
-import { setImmediate } from 'node:timers/promises';
 import { FormatError } from '@pampero/core/formats';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import { fromFile, type GeoTIFFImage } from 'geotiff';
+import { checkTiff } from './tiff-directory.js';
 
 /** A grid as its file has it: row 0 the southernmost, NaN where there is no value. */
 export interface ReadGrid {
@@ -14,6 +14,8 @@ export interface ReadGrid {
 }
 
 const MOST_CELLS = 100_000_000;
+/** Deflate packs 1032 bytes into one at best, LZW some 1400. */
+const MOST_DECODED_A_BYTE = 2000;
 /** Keys of GeoTIFF 1.1 (OGC 19-008r4) that say in which system and unit a raster lies. */
 interface GeoKeys {
   readonly GTModelTypeGeoKey?: number;
@@ -31,12 +33,11 @@ const UNITS: Readonly<Record<number, LengthUnit>> = {
   9003: 'us-survey-foot',
 };
 
-/** Rows are read in batches of so many cells, with a turn for others between them. */
-const CELLS_AT_ONCE = 500_000;
+/** Rows are read in batches of about so many cells. */
+const CELLS_AT_ONCE = 4_000_000;
 
 /**
- * Reads a GeoTIFF of elevations, of whatever compression; it must lie in the job's system. On the server's own thread, batch by batch:
- * the library does not run in others.
+ * Reads a GeoTIFF of elevations, of whatever compression; it must lie in the job's system.
  * @throws FormatError `grid-unreadable` or `unit-differs`
  */
 export async function readGeoTiffGrid(
@@ -49,6 +50,7 @@ export async function readGeoTiffGrid(
   let image: GeoTIFFImage;
   let tiff;
   try {
+    await checkTiff(path);
     tiff = await fromFile(path);
     image = await tiff.getImage();
   } catch (error) {
@@ -71,7 +73,9 @@ export async function readGeoTiffGrid(
     const [scale, offset] = [Number(metadata.SCALE ?? 1), Number(metadata.OFFSET ?? 0)];
     const noData = image.getGDALNoData();
     const values = new Float32Array(columns * rows);
-    const step = Math.max(1, Math.floor(CELLS_AT_ONCE / columns));
+    // Whole strips or rows of tiles, so that none is decoded twice.
+    const block = Math.max(1, Math.min(rows, image.getTileHeight()));
+    const step = block * Math.max(1, Math.floor(CELLS_AT_ONCE / columns / block));
     for (let top = 0; top < rows; top += step) {
       const bottom = Math.min(rows, top + step);
       const read = await image.readRasters({ samples: [0], window: [0, top, columns, bottom] });
@@ -83,7 +87,6 @@ export async function readGeoTiffGrid(
             value === noData || (noData !== null && Math.fround(noData) === value) || !Number.isFinite(value);
           values[(rows - 1 - row) * columns + column] = isNone ? NaN : value * scale + offset;
         }
-      await setImmediate();
     }
     const remarks = bands > 1 ? [`Of its ${bands} bands the first was taken.`] : [];
     return { values, frame: { east, north: north - rows * cell, cell, columns, rows }, remarks };
@@ -102,6 +105,15 @@ export async function readGeoTiffGrid(
     const at = (await image.fileDirectory.loadValue(offsets)) as ArrayLike<number | bigint>;
     const size = (await image.fileDirectory.loadValue(counts)) as ArrayLike<number | bigint>;
     const { size: bytes } = await stat(path);
+    const [wide, high] = [image.getTileWidth(), image.getTileHeight()];
+    const expected = Math.ceil(image.getWidth() / wide) * Math.ceil(image.getHeight() / high);
+    if (!(expected >= 1) || at.length < expected || size.length !== at.length)
+      throw unreadable(`it lists ${at.length} pieces and needs ${expected}`);
+    // No compression in use makes a thousand and a half bytes of one.
+    const largest = Array.from(size, Number).reduce((a, b) => Math.max(a, b), 0);
+    const decoded = wide * high * image.getSamplesPerPixel() * (image.getBitsPerSample() / 8);
+    if (largest > 0 && decoded > largest * MOST_DECODED_A_BYTE)
+      throw unreadable(`a piece of ${largest} bytes cannot hold ${wide} x ${high} cells`);
     for (let k = 0; k < at.length; k++)
       if (Number(at[k]) + Number(size[k]) > bytes)
         throw unreadable('it breaks off before its end', 'Copy the file again, whole.');

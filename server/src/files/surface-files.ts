@@ -1,9 +1,9 @@
 import { FormatError } from '@pampero/core/formats';
 import { readAsciiGrid } from '@pampero/core/formats/ascii-grid';
+import { readDxfEntities } from '@pampero/core/formats/dxf';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import { gridToTin, meshToTin, type MeshReport, type Tin } from '@pampero/core/terrain';
 import { XMLParser } from 'fast-xml-parser';
-import { readDxfEntities } from './dxf-entities.js';
 
 export interface ReadSurface {
   readonly name: string;
@@ -37,13 +37,20 @@ function nothing(fileName: string, what: string): FormatError {
   });
 }
 
+/** An element with text: the text alone where it has no attributes, and less where the file is damaged. */
+type XmlText =
+  string | { readonly '#text'?: string; readonly '@_id'?: string; readonly '@_i'?: string } | null | undefined;
+
+function textOf(element: XmlText): string[] {
+  const text = typeof element === 'string' ? element : element?.['#text'];
+  return typeof text === 'string' ? text.trim().split(/\s+/) : [];
+}
+
 interface XmlSurface {
   readonly '@_name'?: string;
   readonly Definition?: {
-    readonly Pnts?: { readonly P?: readonly { readonly '@_id': string; readonly '#text': string }[] };
-    readonly Faces?: readonly {
-      readonly F?: readonly (string | { readonly '#text': string; readonly '@_i'?: string })[];
-    }[];
+    readonly Pnts?: { readonly P?: readonly XmlText[] };
+    readonly Faces?: readonly { readonly F?: readonly XmlText[] }[];
   };
 }
 
@@ -83,27 +90,36 @@ function readLandXml(text: string, fileName: string, unit: LengthUnit): ReadSurf
       what: `${fileName} is in ${own ? lengthUnits[own].name : (linear ?? 'an unknown unit')}, the job in ${lengthUnits[unit].name}: they do not fit together.`,
       fix: 'Save it in the coordinate system and unit of the job.',
     });
-  const surfaces = (root['Surfaces'] as { Surface?: XmlSurface[] }[] | undefined)?.flatMap(
-    ({ Surface = [] }) => Surface,
+  // Whatever stands where a list should, is taken for none.
+  const listOf = <T>(of: unknown): readonly T[] => (Array.isArray(of) ? (of as T[]) : []);
+  const surfaces = listOf<{ Surface?: unknown } | null>(root['Surfaces']).flatMap((each) =>
+    listOf<XmlSurface | null>(each?.Surface),
   );
-  const read = (surfaces ?? []).flatMap((surface): ReadSurface[] => {
-    const points = surface.Definition?.Pnts?.P ?? [];
-    const faces = surface.Definition?.Faces?.flatMap(({ F = [] }) => F) ?? [];
+  const read = surfaces.flatMap((surface): ReadSurface[] => {
+    if (typeof surface !== 'object' || surface === null) return [];
+    const points = listOf<XmlText>(surface.Definition?.Pnts?.P);
+    const faces = listOf<{ F?: unknown } | null>(surface.Definition?.Faces).flatMap((each) => listOf<XmlText>(each?.F));
     if (points.length === 0 || faces.length === 0) return [];
     const number = new Map<string, number>();
     const columns = { easting: [] as number[], northing: [] as number[], elevation: [] as number[] };
     points.forEach((point, k) => {
-      number.set(point['@_id'], k);
+      const id = typeof point === 'object' ? point?.['@_id'] : undefined;
       // LandXML gives northing, easting, elevation.
-      const [n, e, z] = point['#text'].trim().split(/\s+/).map(Number);
-      columns.northing.push(n ?? NaN);
-      columns.easting.push(e ?? NaN);
-      columns.elevation.push(z ?? NaN);
+      const [n, e, z] = textOf(point).map(Number);
+      if (id === undefined || ![n, e, z].every((value) => Number.isFinite(value)))
+        throw new FormatError('coordinate-wrong', {
+          what: `In ${fileName} point ${k + 1} of a surface lacks its id or its three coordinates.`,
+          fix: 'Save the surface again with all its points.',
+        });
+      number.set(id, k);
+      columns.northing.push(n!);
+      columns.easting.push(e!);
+      columns.elevation.push(z!);
     });
     const triangles = faces.flatMap((face): [number, number, number][] => {
       // Faces marked i="1" are hidden: the surface has a hole there.
-      if (typeof face !== 'string' && face['@_i'] === '1') return [];
-      const corners = (typeof face === 'string' ? face : face['#text']).trim().split(/\s+/);
+      if (typeof face === 'object' && face?.['@_i'] === '1') return [];
+      const corners = textOf(face);
       const of = corners.slice(0, 3).map((id) => number.get(id));
       if (of.length < 3 || of.some((k) => k === undefined))
         throw new FormatError('coordinate-wrong', {
@@ -121,12 +137,10 @@ function readLandXml(text: string, fileName: string, unit: LengthUnit): ReadSurf
 function readDxfFaces(text: string, fileName: string): ReadSurface {
   const columns = { easting: [] as number[], northing: [] as number[], elevation: [] as number[] };
   const triangles: [number, number, number][] = [];
-  for (const entity of readDxfEntities(text, fileName)) {
-    // The parser puts an empty corner where a face has none.
-    const vertices = (entity.vertices ?? []).filter(({ x }) => x !== undefined);
-    if (entity.type !== '3DFACE' || vertices.length < 3) continue;
+  for (const { type, vertices } of readDxfEntities(text, fileName)) {
+    if (type !== '3DFACE' || vertices.length < 3) continue;
     const first = columns.easting.length;
-    for (const { x, y, z = 0 } of vertices) {
+    for (const { x, y, z } of vertices) {
       columns.easting.push(x);
       columns.northing.push(y);
       columns.elevation.push(z);

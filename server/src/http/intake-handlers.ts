@@ -1,11 +1,10 @@
 import type { intakeEndpoints } from '@pampero/contract';
-import { lookAtFile } from '../incoming/look-at-file.js';
 import { boundsAround, listClouds } from '../store/cloud-repository.js';
 import { readerOf, type Handlers, type Services } from './handler.js';
 
 /** Files that are to come in. */
 export function intakeHandlers(services: Services): Handlers<keyof typeof intakeEndpoints> {
-  const { incoming, library } = services;
+  const { incoming, library, pool } = services;
   return {
     listFolder: ({ query }) => incoming.folder.list(query.path),
     listGeoids: () => incoming.geoids.list(),
@@ -14,7 +13,7 @@ export function intakeHandlers(services: Services): Handlers<keyof typeof intake
       const clouds = await listClouds(await readerOf(services, jobId));
       const { path, fileName } = await incoming.find(file);
       const jobBounds = clouds.length === 0 ? undefined : boundsAround(clouds.map((cloud) => cloud.bounds));
-      return lookAtFile({ path, fileName, job, jobBounds, layout, crs });
+      return pool.read('lookAtFile', { path, fileName, job, jobBounds, layout, crs }, { path, fileName });
     },
   };
 }

@@ -1,6 +1,5 @@
 import type { RasterFrame } from '@pampero/core/raster';
 import { packArrays, unpackArrays } from '@pampero/core/binary';
-import { readAsciiGrid } from '@pampero/core/formats/ascii-grid';
 import {
   fillGaps,
   gridDifference,
@@ -118,12 +117,6 @@ function unpackGrid(bytes: Uint8Array): { values: Float32Array; frame: RasterFra
 /** A grid as its file has it, ready to be kept. */
 export interface GridOfFile extends ReturnType<typeof packGrid> {
   readonly remarks: readonly string[];
-}
-
-/** A grid as text, read and packed. */
-export function gridOfText({ text, fileName }: { readonly text: string; readonly fileName: string }): GridOfFile {
-  const { values, frame } = readAsciiGrid(text, fileName);
-  return packFile({ values: values as Float32Array<ArrayBuffer>, frame, remarks: [] }, fileName);
 }
 
 /** @throws PamperoError `grid-empty` where no cell has a value */

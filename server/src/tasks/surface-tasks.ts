@@ -1,7 +1,6 @@
 import type { RasterFrame } from '@pampero/core/raster';
 import { packArrays } from '@pampero/core/binary';
 import { classMask } from '@pampero/core/cloud';
-import type { LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import {
   waterLines,
@@ -27,7 +26,6 @@ import {
 } from '@pampero/core/terrain';
 import { onePointPerCell } from '@pampero/core/thinning';
 import type { MessagePort } from 'node:worker_threads';
-import { readSurfaceFile } from '../files/surface-files.js';
 import { chosenPoints, type ChosenPoints, type CloudColumns } from './chosen-points.js';
 
 export interface TriangulateTask {
@@ -67,7 +65,7 @@ export interface TriangulateResult {
 const DISPLAY_GRID_CELLS = 1200;
 
 /** @param wanted - cells that are kept where they cover the surface, so that little differs from what the page has */
-function displayGrid(tin: Tin, wanted?: RasterFrame): Uint8Array<ArrayBuffer> {
+export function displayGrid(tin: Tin, wanted?: RasterFrame): Uint8Array<ArrayBuffer> {
   const frame = wanted && covers(wanted, tin) ? wanted : gridFrameOver(tin, DISPLAY_GRID_CELLS);
   return packArrays({ elevation: sampleTin(tin, frame) }, frame);
 }
@@ -149,25 +147,6 @@ export interface SurfaceOfFile {
   readonly facts: TinFacts;
   readonly tin: Uint8Array;
   readonly grid: Uint8Array;
-}
-
-export function surfacesOfFile({
-  text,
-  fileName,
-  unit,
-}: {
-  readonly text: string;
-  readonly fileName: string;
-  readonly unit: LengthUnit;
-}): SurfaceOfFile[] {
-  return readSurfaceFile(text, fileName, unit).map(({ name, tin, report }) => ({
-    name,
-    origin: tin.origin,
-    report,
-    facts: tinFacts(tin),
-    tin: packTin(tin),
-    grid: displayGrid(tin),
-  }));
 }
 
 /** More edges than this in a window are not drawn: they would be a grey sheet. */

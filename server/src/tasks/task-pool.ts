@@ -1,7 +1,10 @@
 import { MessageChannel, type MessagePort } from 'node:worker_threads';
 import { existsSync } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { FormatError } from '@pampero/core/formats';
 import { Cancelled, PamperoError } from '@pampero/core/task';
 import { Piscina } from 'piscina';
+import { ReadingGuard } from './reading-guard.js';
 import type * as worker from './worker.js';
 import type { CarriedError } from './worker.js';
 
@@ -16,24 +19,109 @@ function workerFile(): string {
   return existsSync(beside) ? beside.href : new URL('../../dist/tasks/worker.js', import.meta.url).href;
 }
 
-/** Hands tasks to worker threads. Cancelling ends the thread at once; a new one takes its place. */
-export class TaskPool {
-  private readonly pool: Piscina;
+/** Megabytes of JavaScript objects that one thread may hold; beyond, the thread ends with an error and the server goes on. */
+const HEAP_MEGABYTES = 4096;
+/** Memory a reading may take where nothing else is said, megabytes. */
+const READING_MEGABYTES = 1500;
 
-  constructor(readonly threads: number) {
-    this.pool = new Piscina({ filename: workerFile(), minThreads: 1, maxThreads: threads, idleTimeout: 60_000 });
+/** The file that a task reads, and who may end it. */
+export interface Reading {
+  readonly path: string;
+  readonly fileName: string;
+  readonly signal?: AbortSignal;
+  readonly onMessage?: (message: unknown, port: MessagePort) => void;
+}
+
+/**
+ * Hands tasks to worker threads. Cancelling ends the thread at once; a new one takes its place. Files that come from outside
+ * are read in threads of their own, and under a guard.
+ */
+export class TaskPool {
+  private readonly working: Piscina;
+  private readonly reading: Piscina;
+  private underWay = 0;
+
+  constructor(
+    readonly threads: number,
+    private readonly readingMegabytes = READING_MEGABYTES,
+  ) {
+    const options = {
+      filename: workerFile(),
+      maxThreads: threads,
+      idleTimeout: 60_000,
+      resourceLimits: { maxOldGenerationSizeMb: HEAP_MEGABYTES },
+      // A library of those that read files looks into it, and fails where there is none.
+      workerData: {},
+    };
+    this.working = new Piscina({ ...options, minThreads: 1 });
+    this.reading = new Piscina({ ...options, minThreads: 0 });
   }
 
   /** @throws PamperoError as the task threw it; Cancelled when the signal fires */
-  async run<N extends TaskName>(
+  run<N extends TaskName>(
     name: N,
     task: TaskInput<N>,
     signal: AbortSignal,
     transfer: ArrayBuffer[] | readonly unknown[] = [],
   ): Promise<TaskResult<N>> {
-    if (signal.aborted) throw new Cancelled();
+    return this.runIn(this.working, name, task, signal, transfer);
+  }
+
+  /** As {@link run}, with a port on which the task tells its progress. */
+  runWatched<N extends TaskName>(
+    name: N,
+    task: WithoutPort<TaskInput<N>>,
+    signal: AbortSignal,
+    onMessage: (message: unknown, port: MessagePort) => void,
+    transfer: ArrayBuffer[] = [],
+  ): Promise<TaskResult<N>> {
+    return this.watchedIn(this.working, name, task, signal, onMessage, transfer);
+  }
+
+  /**
+   * Runs a task that reads a file from outside: in a thread of its own kind, ended where it takes too long without a sign of
+   * progress, or too much memory.
+   * @throws FormatError for whatever goes wrong with the file; Cancelled when the signal fires
+   */
+  async read<N extends TaskName>(
+    name: N,
+    task: WithoutPort<TaskInput<N>>,
+    { path, fileName, signal, onMessage }: Reading,
+  ): Promise<TaskResult<N>> {
+    const { size } = await stat(path);
+    const guard = new ReadingGuard({ fileName, bytes: size }, this.readingMegabytes, () => this.underWay > 1);
+    const either = signal ? AbortSignal.any([signal, guard.signal]) : guard.signal;
     try {
-      const result: TaskResult<N> | CarriedError = await this.pool.run(task, {
+      if (!onMessage) return await this.runIn(this.reading, name, task as TaskInput<N>, either, []);
+      const heard = (message: unknown, port: MessagePort): void => {
+        guard.heard();
+        onMessage(message, port);
+      };
+      return await this.watchedIn(this.reading, name, task, either, heard, []);
+    } catch (error) {
+      if (signal?.aborted) throw new Cancelled();
+      const told = guard.explain(error);
+      if (told instanceof PamperoError) throw told;
+      throw new FormatError('not-this-format', {
+        what: `${fileName} cannot be read: ${told instanceof Error ? told.message : String(told)}.`,
+        fix: 'It may be damaged: copy or export it again.',
+      });
+    } finally {
+      guard.stop();
+    }
+  }
+
+  private async runIn<N extends TaskName>(
+    pool: Piscina,
+    name: N,
+    task: TaskInput<N>,
+    signal: AbortSignal,
+    transfer: ArrayBuffer[] | readonly unknown[],
+  ): Promise<TaskResult<N>> {
+    if (signal.aborted) throw new Cancelled();
+    this.underWay++;
+    try {
+      const result: TaskResult<N> | CarriedError = await pool.run(task, {
         name,
         signal,
         transferList: [...transfer] as never,
@@ -49,28 +137,30 @@ export class TaskPool {
     } catch (error) {
       if (signal.aborted) throw new Cancelled();
       throw error;
+    } finally {
+      this.underWay--;
     }
   }
 
-  /** As {@link run}, with a port on which the task tells its progress. */
-  async runWatched<N extends TaskName>(
+  private async watchedIn<N extends TaskName>(
+    pool: Piscina,
     name: N,
     task: WithoutPort<TaskInput<N>>,
     signal: AbortSignal,
     onMessage: (message: unknown, port: MessagePort) => void,
-    transfer: ArrayBuffer[] = [],
+    transfer: ArrayBuffer[],
   ): Promise<TaskResult<N>> {
     const { port1, port2 } = new MessageChannel();
     port1.on('message', (message) => onMessage(message, port1));
     try {
-      return await this.run(name, { ...task, port: port2 } as TaskInput<N>, signal, [port2, ...transfer]);
+      return await this.runIn(pool, name, { ...task, port: port2 } as TaskInput<N>, signal, [port2, ...transfer]);
     } finally {
       port1.close();
     }
   }
 
-  close(): Promise<void> {
-    return this.pool.destroy();
+  async close(): Promise<void> {
+    await Promise.all([this.working.destroy(), this.reading.destroy()]);
   }
 }
 

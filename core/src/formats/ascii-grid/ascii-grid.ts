@@ -2,6 +2,8 @@ import type { RasterFrame } from '../../raster/index.js';
 import { FormatError } from '../format-error.js';
 
 const NO_DATA = -9999;
+/** Cells that are kept at once. */
+const MOST_CELLS = 100_000_000;
 
 /** A grid as text, the northernmost line first, after the six lines of its head (the ASCII grid that GIS programs share). */
 export function* gridToAscii(
@@ -52,6 +54,13 @@ export function readAsciiGrid(text: string, fileName: string): { values: Float32
   }
   const [columns, rows, cell] = [head.get('ncols'), head.get('nrows'), head.get('cellsize')];
   if (!columns || !rows || !cell || !(cell > 0)) throw unreadable('the head has no ncols, nrows or cellsize');
+  if (!Number.isInteger(columns) || !Number.isInteger(rows) || columns < 0 || rows < 0)
+    throw unreadable(`${columns} columns and ${rows} rows are no counts`);
+  if (columns * rows > MOST_CELLS)
+    throw unreadable(`it has ${columns} x ${rows} cells; at most ${MOST_CELLS} can be kept`);
+  // A cell takes a figure and a space at least: a head that promises more than the text can hold is not believed.
+  if (columns * rows > (text.length - body) / 2 + 1)
+    throw unreadable(`its head promises ${columns} x ${rows} cells, more than the text has room for`);
   const corner = (axis: 'x' | 'y'): number => {
     const value = head.get(`${axis}llcorner`);
     const centre = head.get(`${axis}llcenter`);

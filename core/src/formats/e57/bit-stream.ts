@@ -15,6 +15,11 @@ export class BitStream {
     return this.bits === 0 ? Infinity : Math.floor((this.bytes.length * 8 - this.bit) / this.bits);
   }
 
+  /** Bytes that are not taken yet. */
+  get held(): number {
+    return this.bytes.length - (this.bit >> 3);
+  }
+
   add(more: Uint8Array): void {
     const from = this.bit >> 3;
     const left = this.bytes.length - from;

@@ -22,6 +22,12 @@ const HEADER_BYTES = 48;
 const SECTION_HEADER_BYTES = 32;
 const LARGEST_XML = 64 * 1024 * 1024;
 const PACKET_DATA = 1;
+/** Points that all are the same, every field of them constant. */
+const MOST_ALIKE = 1_000_000;
+/** Bytes of a field that wait for the others; packets bring all fields along side by side. */
+const MOST_AHEAD = 16 * 1024 * 1024;
+/** Records handed on at once. */
+const BATCH_RECORDS = 65_536;
 /** Standard GPS time less 10^9, as LAS counts it (LAS 1.4 R15, global encoding bit 0). */
 const ADJUSTED_GPS = 1e9;
 
@@ -62,6 +68,7 @@ export async function openE57(source: ByteSource): Promise<E57File> {
     );
   const xml = await readPaged(source, pageSize, logicalOf(xmlAt, pageSize), xmlLength);
   const { scans, crs } = readE57Xml(new TextDecoder().decode(xml), source.name);
+  for (const scan of scans) checkRoom(scan, source);
   const pointCount = scans.reduce((sum, scan) => sum + scan.recordCount, 0);
   if (pointCount === 0)
     throw new FormatError('no-points', {
@@ -77,6 +84,21 @@ export async function openE57(source: ByteSource): Promise<E57File> {
     warnings,
     batches: (signal) => readScans(source, pageSize, scans, warnings, signal),
   };
+}
+
+/** Points of a place each have to be somewhere in the file: a count it has no room for is not believed. */
+function checkRoom({ name, recordCount, fields, at }: E57Scan, source: ByteSource): void {
+  const bits = fields.reduce(
+    (sum, { encoding }) => sum + (encoding.kind === 'float' ? encoding.bytes * 8 : encoding.bits),
+    0,
+  );
+  const room = Math.max(0, source.size - at) * 8;
+  if (recordCount * bits > room || (bits === 0 && recordCount > MOST_ALIKE))
+    throw new FormatError('record-length-wrong', {
+      what: `${recordCount} points of ${bits} bits each are stated, the file has room for ${bits === 0 ? MOST_ALIKE : Math.floor(room / bits)}.`,
+      where: `${source.name}, ${name}`,
+      fix: 'The file is damaged or cut short: copy or export it again.',
+    });
 }
 
 async function* readScans(
@@ -161,6 +183,7 @@ async function* readPackets(
   let at = logicalOf(Number(head.getBigUint64(16, true)), pageSize);
   const streams = scan.fields.map(({ encoding }) => new BitStream(encoding));
   let left = scan.recordCount;
+  const readyOf = (): number => Math.min(left, BATCH_RECORDS, ...streams.map((stream) => stream.ready));
   while (left > 0) {
     checkCancelled(signal);
     if (at + 4 > end || at < sectionAt)
@@ -176,18 +199,18 @@ async function* readPackets(
         const size = packet[6 + k * 2]! | (packet[7 + k * 2]! << 8);
         if (from + size > length) throw broken(`A packet’s fields run past its ${length} bytes.`);
         streams[k]!.add(packet.subarray(from, from + size));
+        if (streams[k]!.held > MOST_AHEAD) throw broken('One of its fields runs far ahead of the others.');
         from += size;
       }
-      const ready = Math.min(left, ...streams.map((stream) => stream.ready));
-      if (ready > 0) {
+      // Fields that never change take no room: what a packet brings of them is handed on in portions.
+      for (let ready = readyOf(); ready > 0; ready = readyOf()) {
+        const values = new Map(scan.fields.map(({ name }, k) => [name, streams[k]!.take(ready)]));
         left -= ready;
-        yield {
-          count: ready,
-          fields: new Map(scan.fields.map(({ name }, k) => [name, streams[k]!.take(ready)])),
-        };
+        yield { count: ready, fields: values };
       }
     }
-    at += length;
+    // A packet of nothing else would let a damaged file be walked byte by byte.
+    at += Math.max(4, length);
   }
 }
 

@@ -80,7 +80,7 @@ export async function openLas(source: ByteSource): Promise<LasFile> {
   const chunks = isCompressed
     ? await readLazChunks(
         source,
-        { pointFormat: format.id, pointDataOffset: header.pointDataOffset, pointCount, records },
+        { pointFormat: format.id, recordLength: header.recordLength, pointDataOffset: header.pointDataOffset, pointCount, records },
         warnings,
       )
     : undefined;

@@ -19,12 +19,24 @@ const CHUNKED_LAYERED = 3;
 /** Formats that the WebAssembly decoder knows. */
 const READABLE_FORMATS: readonly number[] = [0, 1, 2, 3, 6, 7, 8];
 
+/**
+ * Points that a byte can stand for at most: points that never change compress to one byte for 650 with our own encoder,
+ * and no content does better. What is beyond is not believed.
+ */
+const MOST_POINTS_A_BYTE = 2000;
+/** Bytes of a chunk's points once decoded; writers put 50 000 points into a chunk, some megabytes. */
+const LARGEST_CHUNK = 256 * 1024 * 1024;
+
 /** The LASzip record: Isenburg, "LASzip file format", version 3.4. */
 const LASZIP_FIELDS = [
   { name: 'compressor', at: 0, type: 'uint16' },
   { name: 'versionMajor', at: 4, type: 'uint8' },
   { name: 'chunkSize', at: 12, type: 'uint32' },
+  { name: 'itemCount', at: 32, type: 'uint16' },
 ] as const;
+/** An item of a record: type, bytes and version, two bytes each. */
+const ITEMS_AT = 34;
+const ITEM_BYTES = 6;
 
 /**
  * Finds the chunks of a LAZ file by its chunk table.
@@ -34,13 +46,14 @@ export async function readLazChunks(
   source: ByteSource,
   facts: {
     readonly pointFormat: number;
+    readonly recordLength: number;
     readonly pointDataOffset: number;
     readonly pointCount: number;
     readonly records: readonly VariableLengthRecord[];
   },
   warnings: FormatWarning[],
 ): Promise<LazChunk[]> {
-  const { pointFormat, pointDataOffset, pointCount, records } = facts;
+  const { pointFormat, recordLength, pointDataOffset, pointCount, records } = facts;
   const record = records.find((r) => r.userId === LASZIP_USER && r.recordId === LASZIP_RECORD);
   if (!record)
     throw damaged(
@@ -55,6 +68,7 @@ export async function readLazChunks(
       fix: 'Write the file as LAS, or compress it with a current program.',
     });
   }
+  checkItems(record.data, laszip.itemCount, recordLength, source);
   const tableAt = await readTableOffset(source, pointDataOffset);
   const head = await source.read(tableAt, tableAt + 8);
   if (head.length < 8)
@@ -86,6 +100,12 @@ export async function readLazChunks(
           `Chunk ${i + 1} of ${chunkCount} is said to end at byte ${at + length}, the chunk table begins at ${tableAt}.`,
         );
       }
+      if (lastCount > length * MOST_POINTS_A_BYTE || lastCount * recordLength > LARGEST_CHUNK) {
+        throw damaged(
+          source,
+          `Chunk ${i + 1} of ${chunkCount} is said to hold ${lastCount} points in ${length} bytes, which cannot be.`,
+        );
+      }
       if (lastCount > 0) chunks.push({ at, length, count: lastCount });
       at += length;
       counted += lastCount;
@@ -99,6 +119,20 @@ export async function readLazChunks(
     });
   }
   return chunks;
+}
+
+/** The parts of a record, by the compression's own account, have to make up the record the header speaks of. */
+function checkItems(record: Uint8Array, count: number, recordLength: number, source: ByteSource): void {
+  const view = new DataView(record.buffer, record.byteOffset, record.byteLength);
+  let bytes = 0;
+  for (let i = 0; i < count; i++) {
+    const at = ITEMS_AT + i * ITEM_BYTES;
+    if (at + ITEM_BYTES > record.length)
+      throw damaged(source, `The record laszip encoded counts ${count} items, and ends after ${i} of them.`);
+    bytes += view.getUint16(at + 2, true);
+  }
+  if (bytes !== recordLength)
+    throw damaged(source, `The compressed items make up ${bytes} bytes a point, the header says ${recordLength}.`);
 }
 
 /** The table's place is written before the points, or, by writers that could not go back, at the file's end. */

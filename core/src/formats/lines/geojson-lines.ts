@@ -20,6 +20,9 @@ interface GeoJson {
   readonly coordinates?: unknown;
 }
 
+/** Collections in collections; RFC 7946 advises against any. */
+const DEEPEST = 50;
+
 /**
  * Lines and rims of polygons of a GeoJSON text (RFC 7946), their coordinates taken as the job's: easting, northing, elevation.
  * @throws FormatError
@@ -35,33 +38,42 @@ export function readGeoJsonLines(text: string, fileName: string): ReadLine[] {
     });
   }
   const lines: ReadLine[] = [];
-  const walk = (item: GeoJson, layer: string): void => {
-    switch (item.type) {
+  const wrong = (what: string): FormatError =>
+    new FormatError('lines-unreadable', { what: `${fileName}: ${what}.`, fix: 'Save it again from its source.' });
+  const parts = (of: unknown, type: string): unknown[] => {
+    if (!Array.isArray(of)) throw wrong(`a ${type} has no list of coordinates`);
+    return of as unknown[];
+  };
+  const walk = (item: GeoJson | null, layer: string, depth = 0): void => {
+    if (depth > DEEPEST) throw wrong(`its collections lie more than ${DEEPEST} deep in each other`);
+    switch (item?.type) {
       case 'FeatureCollection':
-        for (const feature of item.features ?? []) walk(feature, layer);
+        for (const feature of parts(item.features ?? [], 'FeatureCollection'))
+          walk(feature as GeoJson | null, layer, depth + 1);
         break;
       case 'Feature': {
         const named = ['layer', 'Layer', 'code', 'name']
           .map((key) => item.properties?.[key])
           .find((v) => typeof v === 'string');
-        if (item.geometry) walk(item.geometry, typeof named === 'string' ? named : layer);
+        if (item.geometry) walk(item.geometry, typeof named === 'string' ? named : layer, depth + 1);
         break;
       }
       case 'GeometryCollection':
-        for (const geometry of item.geometries ?? []) walk(geometry, layer);
+        for (const geometry of parts(item.geometries ?? [], 'GeometryCollection'))
+          walk(geometry as GeoJson | null, layer, depth + 1);
         break;
       case 'LineString':
         lines.push(lineOf(item.coordinates, layer, fileName, false));
         break;
       case 'MultiLineString':
-        for (const part of item.coordinates as unknown[]) lines.push(lineOf(part, layer, fileName, false));
+        for (const part of parts(item.coordinates, item.type)) lines.push(lineOf(part, layer, fileName, false));
         break;
       case 'Polygon':
-        for (const ring of item.coordinates as unknown[]) lines.push(lineOf(ring, layer, fileName, true));
+        for (const ring of parts(item.coordinates, item.type)) lines.push(lineOf(ring, layer, fileName, true));
         break;
       case 'MultiPolygon':
-        for (const polygon of item.coordinates as unknown[][])
-          for (const ring of polygon) lines.push(lineOf(ring, layer, fileName, true));
+        for (const polygon of parts(item.coordinates, item.type))
+          for (const ring of parts(polygon, item.type)) lines.push(lineOf(ring, layer, fileName, true));
         break;
       default:
         break;
@@ -78,6 +90,11 @@ export function readGeoJsonLines(text: string, fileName: string): ReadLine[] {
 
 function lineOf(coordinates: unknown, layer: string, fileName: string, isRing: boolean): ReadLine {
   const places = (Array.isArray(coordinates) ? coordinates : []) as unknown[];
+  if (places.length < 2)
+    throw new FormatError('coordinate-wrong', {
+      what: `${fileName}: a line has ${places.length === 1 ? 'one vertex' : 'no vertices'}.`,
+      fix: 'Give each line two vertices at least.',
+    });
   const corners = places.map((place, k) => {
     const [e, n, z] = Array.isArray(place) ? (place as unknown[]) : [];
     if (typeof e !== 'number' || typeof n !== 'number' || !Number.isFinite(e) || !Number.isFinite(n))

@@ -4,13 +4,14 @@ import { importCloud, type Crs, type ImportCloudParameters } from '@pampero/cont
 import { elevationOfBin, percentileBin, type CloudStatistics, type Quantisation } from '@pampero/core/cloud';
 import { FormatError, type FormatWarning } from '@pampero/core/formats';
 import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
-import { openLas, type LasFile, confidenceDimension, readExtraDimensions } from '@pampero/core/formats/las';
+import { confidenceDimension, readExtraDimensions } from '@pampero/core/formats/las';
 import { lengthUnits, metresPer, type CrsDescription, type LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import type { MemoryPlan } from '../../memory-plan.js';
 import { chosenSystem, planeSystemOf, type PlaneSystem } from '../../crs/plane-system.js';
 import { statedCrs } from '../../crs/stated-crs.js';
-import { headLines } from '../../incoming/look-at-file.js';
+import { headLines } from '../../files/look-at-file.js';
+import type { LasFacts } from '../../tasks/reading-tasks.js';
 import type { RunWork } from '../../runs/run-service.js';
 import type { CloudFacts } from '../../store/cloud-facts.js';
 import { finishCloud, insertImportingCloud, removeCloud } from '../../store/cloud-repository.js';
@@ -62,7 +63,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
     let cloudId: number | undefined;
     try {
       const { path, format, warnings: conversionWarnings } = await asLas(pool, options, signal, report);
-      const given = await openPath(path, options.fileName);
+      const given = await openPath(pool, path, options.fileName, signal);
       const move = moveInto(given.las.crs, options);
       const las = move ? (await reproject(pool, path, move, options, signal, report)).las : given.las;
       const pointsPath = move ? reprojectedPath(options) : path;
@@ -139,7 +140,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
   };
 }
 
-function lasFormat({ header, format, chunks, records }: LasFile): string {
+function lasFormat({ header, format, chunks, records }: LasFacts): string {
   const kind = records.some((record) => record.userId === 'copc') ? 'COPC' : chunks ? 'LAZ' : 'LAS';
   return `${kind} ${header.versionMajor}.${header.versionMinor}, points ${format.id}`;
 }
@@ -152,9 +153,14 @@ function reprojectedPath({ spillPath }: ImportCloudOptions): string {
   return `${spillPath}.moved`;
 }
 
-async function openPath(path: string, fileName: string): Promise<{ las: LasFile; size: number }> {
-  const source = await openFileSource(path, fileName);
-  return { las: await openLas(source).finally(() => source.close()), size: source.size };
+async function openPath(
+  pool: TaskPool,
+  path: string,
+  fileName: string,
+  signal: AbortSignal,
+): Promise<{ las: LasFacts; size: number }> {
+  const { size, ...las } = await pool.read('factsOfLas', { path, fileName }, { path, fileName, signal });
+  return { las, size };
 }
 
 /** How a file's points come into the job's system, and what the surveyor is told of it. */
@@ -209,12 +215,15 @@ async function reproject(
   options: ImportCloudOptions,
   signal: AbortSignal,
   report: (share: number, step: string) => void,
-): Promise<{ las: LasFile; size: number }> {
+): Promise<{ las: LasFacts; size: number }> {
   const target = reprojectedPath(options);
-  await pool.runWatched('reprojectLas', { path, fileName: options.fileName, target, ...move }, signal, () =>
-    report(0, 'Moving into the job’s system'),
+  const { fileName } = options;
+  await pool.read(
+    'reprojectLas',
+    { path, fileName, target, ...move },
+    { path, fileName, signal, onMessage: () => report(0, 'Moving into the job’s system') },
   );
-  return openPath(target, options.fileName);
+  return openPath(pool, target, options.fileName, signal);
 }
 
 /** The file itself where it is LAS or LAZ; otherwise a LAS file made from it. */
@@ -232,9 +241,11 @@ async function asLas(
   const task = { path: options.path, fileName: options.fileName, kind, layout, target };
   return {
     path: target,
-    ...(await pool.runWatched('convertToLas', task, signal, (read) =>
-      report(0, `Reading the file, ${formatCount(read as number)} points`),
-    )),
+    ...(await pool.read('convertToLas', task, {
+      ...options,
+      signal,
+      onMessage: (read) => report(0, `Reading the file, ${formatCount(read as number)} points`),
+    })),
   };
 }
 
@@ -255,7 +266,7 @@ async function guessedLayout({ path, fileName }: ImportCloudOptions): Promise<Te
 }
 
 function factsOf(
-  las: LasFile,
+  las: LasFacts,
   fileBytes: number,
   built: BuiltCloud,
   { fileName, format, warnings }: { fileName: string; format: string; warnings: CloudFacts['warnings'] },
@@ -311,7 +322,7 @@ function stripsOf({ sources }: CloudStatistics): number[] {
 }
 
 /** The header's bounds against the points' own, to a step and a half of the scale. */
-function boundsWarnings({ header, quantisation }: LasFile, built: BuiltCloud): CloudFacts['warnings'] {
+function boundsWarnings({ header, quantisation }: LasFacts, built: BuiltCloud): CloudFacts['warnings'] {
   const at = coordinatesOf(quantisation);
   const [min, max] = [at(built.min), at(built.max)];
   const off = [

@@ -1,6 +1,4 @@
-import { readFile } from 'node:fs/promises';
 import { importControl, type ImportControlParameters } from '@pampero/contract';
-import { readPointList } from '@pampero/core/formats/point-list';
 import { formatCount } from '@pampero/core/wording';
 import type { RunWork } from '../../runs/run-service.js';
 import { insertControl } from '../../store/control-repository.js';
@@ -9,9 +7,10 @@ import { fileOperation, type FileSurroundings } from '../server-operation.js';
 /** Takes surveyed points into the job; a list that cannot be read is refused before the run begins. */
 async function begin(
   { order, role }: ImportControlParameters,
-  { source: { path, fileName } }: FileSurroundings,
+  { pool, source }: FileSurroundings,
 ): Promise<RunWork> {
-  const points = readPointList(await readFile(path, 'utf8'), order, fileName);
+  const { path, fileName } = source;
+  const points = await pool.read('pointsOfList', { path, fileName, order }, source);
   return ({ historyId }) =>
     Promise.resolve({
       outcome: `${formatCount(points.length)} ${role} points from ${fileName}`,

@@ -1,12 +1,12 @@
 import type { Bounds, ColumnName } from '@pampero/core/cloud';
 import type { LazChunk } from '@pampero/core/formats/laz';
-import type { LasFile } from '@pampero/core/formats/las';
+import type { LasFacts } from '../../tasks/reading-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import type { RecordSource } from './cloud-builder.js';
 
 /** The records of a LAS or LAZ file, block by block; a block of a compressed file is some of its chunks. */
 export function lasRecordSource(
-  las: LasFile,
+  las: LasFacts,
   path: string,
   fileName: string,
   pool: TaskPool,
@@ -28,10 +28,10 @@ export function lasRecordSource(
       ...common,
       blockCounts: blocks.map((chunks) => chunks.reduce((sum, chunk) => sum + chunk.count, 0)),
       sortBlock: (index, to) =>
-        pool.run(
+        pool.read(
           'sortLazBlock',
           { path, fileName, chunks: blocks[index]!, pointFormat: las.format.id, recordLength, ...to },
-          signal,
+          { path, fileName, signal },
         ),
     };
   }
@@ -69,7 +69,7 @@ function groupChunks(chunks: readonly LazChunk[], blockPoints: number): LazChunk
 }
 
 /** Columns kept together, since nothing changes them; those with a place of their own in the store are not among them. */
-export function attributeNamesOf({ columns }: Pick<LasFile, 'columns'>): ColumnName[] {
+export function attributeNamesOf({ columns }: Pick<LasFacts, 'columns'>): ColumnName[] {
   return [
     'intensity',
     'returns',
@@ -85,7 +85,7 @@ export function attributeNamesOf({ columns }: Pick<LasFile, 'columns'>): ColumnN
 }
 
 /** The header's bounds as scaled integers, where they can be any. */
-export function statedBounds({ header, quantisation: { scale, offset } }: LasFile): Bounds | undefined {
+export function statedBounds({ header, quantisation: { scale, offset } }: LasFacts): Bounds | undefined {
   const integer = (value: number, axis: 0 | 1 | 2): number => (value - offset[axis]) / scale[axis];
   const min = [header.minX, header.minY, header.minZ].map((v, axis) => Math.floor(integer(v, axis as 0)) - 1) as [
     number,

@@ -1,9 +1,7 @@
-import { readFile } from 'node:fs/promises';
 import { importLines, type ImportLinesParameters } from '@pampero/contract';
-import { readCodedLines, readGeoJsonLines, type ReadLine } from '@pampero/core/formats/lines';
+import type { ReadLine } from '@pampero/core/formats/lines';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatCounted } from '@pampero/core/wording';
-import { readDxfLines } from '../../files/dxf-lines.js';
 import type { RunWork } from '../../runs/run-service.js';
 import type { Models } from '../../store/models.js';
 import { storeProduct } from '../../store/product-repository.js';
@@ -12,9 +10,12 @@ import { fileOperation, type FileSurroundings } from '../server-operation.js';
 /** Reads a text of lines and keeps them as a product; a text that is none is refused before the run begins. */
 async function begin(
   parameters: ImportLinesParameters,
-  { source: { path, fileName } }: FileSurroundings,
+  { pool, source }: FileSurroundings,
 ): Promise<RunWork> {
-  const lines = parse(await readFile(path, 'utf8'), fileName, parameters).map((line): ReadLine => ({
+  const { path, fileName } = source;
+  const { format, order } = parameters;
+  const read = await pool.read('linesOfFile', { path, fileName, format, order }, source);
+  const lines = read.map((line): ReadLine => ({
     ...line,
     elevation: parameters.level === undefined ? line.elevation : line.elevation.map(() => parameters.level!),
     isClosed: line.isClosed || (parameters.role !== 'breakline' && parameters.role !== 'soft'),
@@ -62,11 +63,6 @@ async function begin(
         }),
     });
   };
-}
-
-function parse(text: string, fileName: string, { format, order }: ImportLinesParameters): ReadLine[] {
-  if (format === 'dxf') return readDxfLines(text, fileName);
-  return format === 'list' ? readCodedLines(text, order, fileName) : readGeoJsonLines(text, fileName);
 }
 
 function lengthOf({ easting, northing, isClosed }: ReadLine): number {

@@ -1,28 +1,17 @@
-import { readFile, stat } from 'node:fs/promises';
 import { importSurface, type ImportSurfaceParameters } from '@pampero/contract';
-import { FormatError } from '@pampero/core/formats';
 import { formatCount } from '@pampero/core/wording';
-import { never } from '../../passes/cloud-pass.js';
 import type { RunWork } from '../../runs/run-service.js';
 import type { Effect } from '../../store/history-repository.js';
 import { storeProduct } from '../../store/product-repository.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 
-/** Bytes; a text becomes a string whole. */
-const LARGEST_TEXT = 500_000_000;
-
 /** Surfaces of a file, a design for instance, kept as they are; read before the run begins, in a thread, since it may be large. */
 async function begin(
   parameters: ImportSurfaceParameters,
-  { pool, unit, source: { path, fileName } }: FileSurroundings,
+  { pool, unit, source }: FileSurroundings,
 ): Promise<RunWork> {
-  if ((await stat(path)).size > LARGEST_TEXT)
-    throw new FormatError('not-this-format', {
-      what: `${fileName} is too large for a text file (at most 500 MB).`,
-      fix: 'Split it, or thin it first.',
-    });
-  const task = { text: await readFile(path, 'utf8'), fileName, unit };
-  const read = await pool.run('surfacesOfFile', task, never);
+  const { path, fileName } = source;
+  const read = await pool.read('surfacesOfFile', { path, fileName, unit }, source);
   const surfaces = read.map((surface) => ({ ...surface, name: parameters.name ?? surface.name }));
   return () => {
     const left = surfaces.reduce((sum, { report }) => sum + report.facetsLeftOut, 0);

@@ -1,5 +1,6 @@
 import { open } from 'node:fs/promises';
 import { sortRecords, type OctreeCube } from '@pampero/core/cloud';
+import { FormatError } from '@pampero/core/formats';
 
 /** Point records lying in a file one behind another. */
 export interface RecordBlock {
@@ -94,7 +95,11 @@ async function fill(
   let done = 0;
   while (done < length) {
     const { bytesRead } = await file.read(bytes, to + done, length - done, at + done);
-    if (bytesRead === 0) throw new Error(`The file ends ${length - done} bytes early.`);
+    if (bytesRead === 0)
+      throw new FormatError('file-ends-early', {
+        what: `The file ends ${length - done} bytes early.`,
+        fix: 'It is cut short, or changed while it was read: copy or export it again.',
+      });
     done += bytesRead;
   }
 }

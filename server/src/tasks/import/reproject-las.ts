@@ -9,7 +9,7 @@ import { PamperoError } from '@pampero/core/task';
 import { fileSink, openFileSource } from '../../files/file-bytes.js';
 import { quantisationNear } from './near-quantisation.js';
 import { readBytes } from './record-blocks.js';
-import { decodeLazChunk } from './sort-laz-block.js';
+import { decodeLazChunk } from './laz-decoder.js';
 
 export interface ReprojectTask {
   readonly path: string;

@@ -1,0 +1,103 @@
+import { readFile, stat } from 'node:fs/promises';
+import { FormatError } from '@pampero/core/formats';
+import { readAsciiGrid } from '@pampero/core/formats/ascii-grid';
+import { readDxfLines } from '@pampero/core/formats/dxf';
+import { openLas, type LasFile } from '@pampero/core/formats/las';
+import { readCodedLines, readGeoJsonLines, type ReadLine } from '@pampero/core/formats/lines';
+import { readPointList, type ListedPoint, type PointOrder } from '@pampero/core/formats/point-list';
+import type { LengthUnit } from '@pampero/core/geodesy';
+import { packTin, tinFacts } from '@pampero/core/terrain';
+import { openFileSource } from '../files/file-bytes.js';
+import { readGeoTiffGrid } from '../files/geotiff-grid.js';
+import { readSurfaceFile } from '../files/surface-files.js';
+import { packFile, type GridOfFile } from './grid-tasks.js';
+import { displayGrid, type SurfaceOfFile } from './surface-tasks.js';
+
+export { lookAtFile } from '../files/look-at-file.js';
+
+/** A file on its way in. */
+export interface ForeignFile {
+  readonly path: string;
+  readonly fileName: string;
+}
+
+/** Bytes; a text becomes a string whole. */
+const LARGEST_TEXT = 500_000_000;
+const LARGEST_JSON = 200_000_000;
+
+async function textOf({ path, fileName }: ForeignFile, largest = LARGEST_TEXT): Promise<string> {
+  const { size } = await stat(path);
+  if (size > largest)
+    throw new FormatError('not-this-format', {
+      what: `${fileName} has ${Math.round(size / 1e6)} MB; a text of at most ${largest / 1e6} MB can be read.`,
+      fix: 'Split it, thin it first, or give it in a binary format.',
+    });
+  return readFile(path, 'utf8');
+}
+
+/** What a LAS or LAZ file says of itself, without its points. */
+export type LasFacts = Omit<LasFile, 'batches'>;
+
+export async function factsOfLas({ path, fileName }: ForeignFile): Promise<LasFacts & { readonly size: number }> {
+  const source = await openFileSource(path, fileName);
+  const { batches: _, ...facts } = await openLas(source).finally(() => source.close());
+  return { ...facts, size: source.size };
+}
+
+/** Lines and polygons of a GeoJSON or DXF text, or of a list of coded points. */
+export async function linesOfFile(
+  task: ForeignFile & { readonly format: 'geojson' | 'dxf' | 'list'; readonly order: PointOrder },
+): Promise<ReadLine[]> {
+  const { format, order, fileName } = task;
+  if (format === 'geojson') {
+    const text = await textOf(task, LARGEST_JSON);
+    checkDepth(text, fileName);
+    return readGeoJsonLines(text, fileName);
+  }
+  const text = await textOf(task);
+  return format === 'dxf' ? readDxfLines(text, fileName) : readCodedLines(text, order, fileName);
+}
+
+/** GeoJSON lies some ten brackets deep; a text of nothing but brackets takes gigabytes to parse. */
+function checkDepth(text: string, fileName: string): void {
+  if (/[[{](?:\s*[[{]){99}/.test(text))
+    throw new FormatError('lines-unreadable', {
+      what: `${fileName} is nested more than 100 deep.`,
+      fix: 'Save it again from its source.',
+    });
+}
+
+export async function pointsOfList(task: ForeignFile & { readonly order: PointOrder }): Promise<ListedPoint[]> {
+  return readPointList(await textOf(task), task.order, task.fileName);
+}
+
+/** Surfaces of a LandXML, DXF or ASCII grid text. */
+export async function surfacesOfFile(task: ForeignFile & { readonly unit: LengthUnit }): Promise<SurfaceOfFile[]> {
+  return readSurfaceFile(await textOf(task), task.fileName, task.unit).map(({ name, tin, report }) => ({
+    name,
+    origin: tin.origin,
+    report,
+    facts: tinFacts(tin),
+    tin: packTin(tin),
+    grid: displayGrid(tin),
+  }));
+}
+
+/**
+ * The grid of a GeoTIFF or ASCII grid; the ending of its name tells which it is.
+ * @throws FormatError where it is neither, or does not fit the job
+ */
+export async function gridOfFile(
+  task: ForeignFile & { readonly unit: LengthUnit; readonly epsg: number | undefined },
+): Promise<GridOfFile> {
+  const { path, fileName } = task;
+  const ending = fileName.split('.').at(-1)?.toLowerCase();
+  if (ending === 'tif' || ending === 'tiff') return packFile(await readGeoTiffGrid(path, fileName, task), fileName);
+  if (ending !== 'asc' && ending !== 'grd' && ending !== 'txt')
+    throw new FormatError('not-this-format', {
+      what: `${fileName} is not a grid format that can be read.`,
+      fix: 'Give a GeoTIFF (.tif) or an ASCII grid (.asc).',
+    });
+  const { values, frame } = readAsciiGrid(await textOf(task), fileName);
+  return packFile({ values: values as Float32Array<ArrayBuffer>, frame, remarks: [] }, fileName);
+}
