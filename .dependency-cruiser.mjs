@@ -13,6 +13,7 @@ const SERVER = [
   ['runs'],
   ['passes'],
   ['operations', 'products', 'questions'],
+  ['writing'],
   ['http'],
 ];
 /** Folders of the web application, likewise. */

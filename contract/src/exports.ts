@@ -4,6 +4,19 @@ import { z } from 'zod';
 export const POINT_FILE_FORMATS = ['las', 'laz', 'copc', 'e57', 'ply', 'xyz', 'csv'] as const;
 export type PointFileFormat = (typeof POINT_FILE_FORMATS)[number];
 
+/** How each is named and told to be. */
+export const POINT_FILES: Readonly<
+  Record<PointFileFormat, { readonly ending: string; readonly mediaType: string }>
+> = {
+  las: { ending: '.las', mediaType: 'application/vnd.las' },
+  laz: { ending: '.laz', mediaType: 'application/vnd.laszip' },
+  copc: { ending: '.copc.laz', mediaType: 'application/vnd.laszip+copc' },
+  e57: { ending: '.e57', mediaType: 'model/e57' },
+  ply: { ending: '.ply', mediaType: 'application/octet-stream' },
+  xyz: { ending: '.xyz', mediaType: 'text/plain' },
+  csv: { ending: '.csv', mediaType: 'text/csv' },
+};
+
 /** Commas between the items of a query's value. */
 const listOf = <S extends z.ZodType>(item: S) =>
   z.preprocess((given) => (typeof given === 'string' ? given.split(',') : given), z.array(item).min(1));
@@ -26,7 +39,9 @@ export const pointExportSchema = z
     /** One point of every cube of this side, in the job's unit; all points when left out. */
     spacing: z.coerce.number().positive().max(100_000).optional(),
     /** XYZ and CSV only: what each line holds, in this order. */
-    columns: listOf(z.enum(WRITTEN_COLUMNS)).optional(),
+    columns: listOf(z.enum(WRITTEN_COLUMNS))
+      .refine((names) => new Set(names).size === names.length, 'Each column is given once.')
+      .optional(),
   })
   .refine((given) => given.columns === undefined || given.format === 'xyz' || given.format === 'csv', {
     path: ['columns'],

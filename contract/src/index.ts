@@ -55,6 +55,7 @@ export {
   jobEventSchema,
   jobIdSchema,
   jobSchema,
+  unreadableJobSchema,
   lengthUnitSchema,
   newJobSchema,
   objectGroupSchema,
@@ -79,6 +80,7 @@ export type {
   History,
   HistoryEntry,
   Job,
+  UnreadableJob,
   JobEvent,
   NewJob,
   ObjectGroupResource,
@@ -88,7 +90,7 @@ export type {
   Workbench,
 } from './resources.js';
 export { textColumnSchema, textLayoutSchema } from './text-layout.js';
-export { POINT_FILE_FORMATS, pointExportSchema } from './exports.js';
+export { POINT_FILE_FORMATS, POINT_FILES, pointExportSchema } from './exports.js';
 export type { PointExport, PointFileFormat } from './exports.js';
 export { endpoints, SHOWN_COLUMNS } from './endpoints/index.js';
 export type {

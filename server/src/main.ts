@@ -11,6 +11,10 @@ try {
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
   if (process.argv.includes('--demo')) await ensureDemoJob(server, settings);
+  if (server.madeUpToken !== undefined)
+    console.log(
+      `Others can reach this server. It asks for this token, made up now; set PAMPERO_TOKEN to choose one:\n  ${server.madeUpToken}`,
+    );
   console.log(`Pampero is ready at ${server.url}`);
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);

@@ -1,7 +1,9 @@
+import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { pino } from 'pino';
 import { createApp } from './http/app.js';
+import { isLoopback } from './http/entrance.js';
 import { JobLibrary } from './jobs/job-library.js';
 import { loadOperations } from './operations/operation-catalogue.js';
 import { OperationService } from './operations/operation-service.js';
@@ -14,9 +16,12 @@ import { planMemory } from './memory-plan.js';
 import { RunService } from './runs/run-service.js';
 import { geoidsFolder, uploadsFolder, type Settings } from './settings.js';
 import { TaskPool } from './tasks/task-pool.js';
+import { WritingPool } from './writing/writing-pool.js';
 
 export interface RunningServer {
   readonly url: string;
+  /** The token that was made up, since none was set and others than this machine reach the server. */
+  readonly madeUpToken?: string | undefined;
   readonly library: JobLibrary;
   readonly operations: OperationService;
   close(): Promise<void>;
@@ -27,8 +32,9 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
   const log = pino({ level: settings.log });
   const library = await JobLibrary.at(settings);
   const pool = new TaskPool(settings.workers, settings.memory);
-  const runs = new RunService();
-  const uploads = new UploadStore(uploadsFolder(settings));
+  const writing = new WritingPool(settings.workers);
+  const runs = new RunService(settings.data, log);
+  const uploads = new UploadStore(uploadsFolder(settings), settings.data);
   await uploads.clearForgotten();
   const incoming = new IncomingFiles(
     uploads,
@@ -38,19 +44,25 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
   const memory = planMemory(settings.memory, settings.workers);
   const operations = new OperationService(await loadOperations(), library, runs, pool, incoming, memory);
   const products = await loadProducts();
-  const server = createServer(createApp({ library, runs, operations, products, incoming, pool }, log));
+  const { host, names = [] } = settings;
+  const isMadeUp = settings.token === undefined && !isLoopback(host);
+  const token = isMadeUp ? randomBytes(24).toString('base64url') : settings.token;
+  const services = { library, runs, operations, products, incoming, pool, writing };
+  const server = createServer(createApp(services, log, { host, names, token }));
   // A large file over a slow line takes longer than the default five minutes.
   server.requestTimeout = 0;
   await listen(server, settings);
   const { port } = server.address() as AddressInfo;
   return {
     url: `http://${settings.host.includes(':') ? `[${settings.host}]` : settings.host}:${port}`,
+    madeUpToken: isMadeUp ? token : undefined,
     library,
     operations,
     async close() {
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
       await pool.close();
+      await writing.close();
       await library.close();
     },
   };

@@ -19,6 +19,13 @@ const settingsSchema = z.object({
     .min(1)
     .optional()
     .transform((path) => (path === undefined ? undefined : resolve(path))),
+  /** Whoever uses the server has to give it once; needed where others than this machine reach it, and made up where it is missing. */
+  PAMPERO_TOKEN: z.string().min(12, 'A token has 12 letters at least.').max(200).optional(),
+  /** Names beside its own by which the server is reached, with commas between. */
+  PAMPERO_NAMES: z
+    .string()
+    .optional()
+    .transform((names) => (names ?? '').split(',').flatMap((name) => name.trim() || [])),
   PAMPERO_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('warn'),
 });
 
@@ -33,6 +40,8 @@ export interface Settings {
   readonly memory: number;
   /** Folder that clouds may be picked from, if there is one. */
   readonly folder?: string | undefined;
+  readonly token?: string | undefined;
+  readonly names?: readonly string[];
   readonly log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
 }
 
@@ -51,6 +60,8 @@ export function readSettings(environment: Record<string, string | undefined>): S
     workers: given.PAMPERO_WORKERS,
     memory: given.PAMPERO_MEMORY,
     folder: given.PAMPERO_FOLDER,
+    token: given.PAMPERO_TOKEN,
+    names: given.PAMPERO_NAMES,
     log: given.PAMPERO_LOG,
   };
 }
@@ -63,6 +74,11 @@ export function scratchFolder(settings: Settings): string {
 /** Uploads that are under way; kept across restarts, since they can be gone on with. */
 export function uploadsFolder(settings: Settings): string {
   return resolve(settings.data, 'uploads');
+}
+
+/** Files that lay among the jobs and could not be opened. */
+export function asideFolder(settings: Settings): string {
+  return resolve(settings.data, 'aside');
 }
 
 /** Geoid grids the surveyor has put there. */

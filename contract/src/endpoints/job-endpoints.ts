@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { newPinSchema, pinSchema } from '../pins.js';
-import { crsEntrySchema, jobSchema, newJobSchema, workbenchSchema } from '../resources.js';
+import { crsEntrySchema, jobSchema, newJobSchema, unreadableJobSchema, workbenchSchema } from '../resources.js';
 import { BYTES, job, ofJob, type Endpoint } from './endpoint.js';
 
 /** Jobs, and what is kept in them beside points and products. */
@@ -31,6 +31,20 @@ export const jobEndpoints = {
     summary: 'All jobs, the last changed first.',
     status: 200,
     response: z.array(jobSchema),
+  },
+  listUnreadableJobs: {
+    method: 'get',
+    path: '/unreadable-jobs',
+    summary: 'What lies among the job files and cannot be opened as a job, and why.',
+    status: 200,
+    response: z.array(unreadableJobSchema),
+  },
+  moveJobAside: {
+    method: 'post',
+    path: '/unreadable-jobs/aside',
+    summary: 'Moves a file that cannot be opened out of the folder of jobs into one of its own; nothing of it is lost.',
+    body: z.strictObject({ fileName: z.string().min(1).max(255) }),
+    status: 204,
   },
   createJob: {
     method: 'post',

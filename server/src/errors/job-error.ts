@@ -11,7 +11,12 @@ export type JobErrorCode =
   | 'no-file'
   | 'no-such-format'
   | 'input-stale'
-  | 'interrupted';
+  | 'interrupted'
+  | 'job-damaged'
+  | 'job-locked'
+  | 'disk-full'
+  | 'not-allowed'
+  | 'too-many';
 
 /** Something asked of a job that it cannot do. */
 export class JobError extends PamperoError {

@@ -1,6 +1,7 @@
 import type { Problem } from '@pampero/contract';
 import { PamperoError } from '@pampero/core/task';
 import { ZodError } from 'zod';
+import { diskFull, isDiskFull, jobFileError, sqliteCode } from './sqlite-error.js';
 
 const STATUS: Readonly<Record<string, number>> = {
   'not-found': 404,
@@ -10,7 +11,21 @@ const STATUS: Readonly<Record<string, number>> = {
   'nothing-to-redo': 409,
   'too-large': 413,
   'cross-site': 403,
+  'not-allowed': 401,
+  'wrong-host': 421,
+  'too-many': 429,
+  'job-locked': 423,
+  'disk-full': 507,
 };
+
+/** An error as it can be told: a full disk with what is free, a damaged job file as such. */
+export async function explained(error: unknown, folder: string): Promise<unknown> {
+  if (error instanceof PamperoError || error instanceof ZodError) return error;
+  if (isDiskFull(error)) return diskFull(folder);
+  const code = sqliteCode(error);
+  // Anything else that SQLite says of a statement of ours is our mistake.
+  return code === undefined || code === 'SQLITE_ERROR' ? error : (jobFileError(error, 'The job') ?? error);
+}
 
 /** Any error as a problem detail (RFC 9457). What the surveyor can fix is 4xx and says how; the rest is ours. */
 export function problemOf(error: unknown, instance?: string): Problem {
@@ -44,23 +59,14 @@ export function problemOf(error: unknown, instance?: string): Problem {
   }
   const status = statusOf(error);
   if (status !== undefined && status < 500) {
+    // What a system call says may hold paths of this machine.
+    const isOfSystem = typeof (error as NodeJS.ErrnoException).syscall === 'string';
     return {
       type: 'about:blank#bad-request',
       title: 'The request cannot be read',
       status,
       code: 'bad-request',
-      detail: (error as Error).message,
-      ...at,
-    };
-  }
-  const full = (error as { code?: string }).code === 'SQLITE_FULL' || /SQLITE_FULL|ENOSPC/.test(String(error));
-  if (full) {
-    return {
-      type: 'about:blank#disk-full',
-      title: 'The disk is full',
-      status: 507,
-      code: 'disk-full',
-      detail: 'The disk is full. Make room and try again; nothing half-done was kept.',
+      detail: isOfSystem ? 'What was asked for cannot be read.' : (error as Error).message,
       ...at,
     };
   }

@@ -26,16 +26,24 @@ export async function openFileSource(
   };
 }
 
+/** Writes bytes whole: the system may take fewer of them at once, where the disk is nearly full for one. */
+export async function writeAll(file: FileHandle, bytes: Uint8Array, at: number): Promise<void> {
+  for (let done = 0; done < bytes.length;) {
+    const { bytesWritten } = await file.write(bytes, done, bytes.length - done, at + done);
+    done += bytesWritten;
+  }
+}
+
 /** A file that a writer appends to and patches. */
 export function fileSink(file: FileHandle): ByteSink {
   let at = 0;
   return {
     async append(bytes) {
-      await file.write(bytes, 0, bytes.length, at);
+      await writeAll(file, bytes, at);
       at += bytes.length;
     },
     async patch(position, bytes) {
-      await file.write(bytes, 0, bytes.length, position);
+      await writeAll(file, bytes, position);
     },
   };
 }

@@ -2,20 +2,21 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
-import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
+import express, { type ErrorRequestHandler, type Express } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
-import { PamperoError } from '@pampero/core/task';
 import { UPLOADS_PATH } from '../incoming/upload-store.js';
-import { problemOf } from '../errors/problem.js';
+import { explained, problemOf } from '../errors/problem.js';
+import { endSilentBodies } from './bodies.js';
+import { entrance, type EntranceOptions } from './entrance.js';
 import type { Services } from './handler.js';
 import { apiRoutes } from './routes.js';
 
 /** The page as `ng build` leaves it. */
 const WEB_FOLDER = fileURLToPath(new URL('../../../web/dist/browser', import.meta.url));
 
-export function createApp(services: Services, log: Logger): Express {
+export function createApp(services: Services, log: Logger, options: EntranceOptions): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -37,14 +38,17 @@ export function createApp(services: Services, log: Logger): Express {
           objectSrc: ["'none'"],
           baseUri: ["'self'"],
           frameAncestors: ["'none'"],
+          formAction: ["'self'"],
         },
       },
       crossOriginEmbedderPolicy: true,
       strictTransportSecurity: false,
     }),
   );
-  app.use(UPLOADS_PATH, refuseCrossSite, services.incoming.uploads.handle);
-  app.use('/api', refuseCrossSite, apiRoutes(services));
+  app.use(entrance(options));
+  app.use(endSilentBodies);
+  app.use(UPLOADS_PATH, services.incoming.uploads.handle);
+  app.use('/api', apiRoutes(services));
   app.use(compression());
   if (existsSync(WEB_FOLDER)) {
     app.use(
@@ -61,21 +65,13 @@ export function createApp(services: Services, log: Logger): Express {
       response.setHeader('cache-control', 'no-cache').sendFile(join(WEB_FOLDER, 'index.html')),
     );
   }
-  app.use(sendProblem(log));
+  app.use(sendProblem(log, services.library.folder));
   return app;
 }
 
-/** A page of another site cannot make a browser change a job here. */
-const refuseCrossSite: RequestHandler = (request, _response, next) => {
-  if (request.method !== 'GET' && request.headers['sec-fetch-site'] === 'cross-site') {
-    throw new PamperoError('cross-site', { what: 'The request comes from another site.' });
-  }
-  next();
-};
-
-function sendProblem(log: Logger): ErrorRequestHandler {
-  return (error, request, response, next) => {
-    const problem = problemOf(error, request.originalUrl);
+function sendProblem(log: Logger, folder: string): ErrorRequestHandler {
+  return async (error, request, response, next) => {
+    const problem = problemOf(await explained(error, folder), request.originalUrl);
     if (problem.status >= 500) log.error({ err: error as Error, url: request.originalUrl }, 'request failed');
     if (response.headersSent) {
       next(error);

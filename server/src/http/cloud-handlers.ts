@@ -1,4 +1,4 @@
-import { asSelection, type cloudEndpoints } from '@pampero/contract';
+import { asSelection, POINT_FILES, type cloudEndpoints } from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { countSelection } from '../passes/select-points.js';
 import { growPatchFrom } from '../questions/grow-patch.js';
@@ -17,14 +17,15 @@ import {
   readNodeConfidence,
   readNodeGeometry,
 } from '../store/cloud-repository.js';
-import { exportPoints } from './export-points.js';
+import { fileStem } from '../products/file-names.js';
+import { sendWritten } from './send-file.js';
 import { FOR_GOOD, readerOf, sendBytes, type Handlers, type Services } from './handler.js';
 
 const COLOUR_COLUMNS = ['red', 'green', 'blue'] as const;
 
 /** Clouds: their points, what they tell, what is selected of them. */
 export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEndpoints> {
-  const { library, pool } = services;
+  const { library, pool, writing } = services;
   const read = (jobId: string): ReturnType<typeof readerOf> => readerOf(services, jobId);
   const unitOf = async (jobId: string): Promise<LengthUnit> => (await library.describe(jobId)).unit;
   return {
@@ -65,8 +66,12 @@ export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEn
       countSelection(pool, await library.file(params.jobId), asSelection(body.selection)),
     growPatch: async ({ params, body }) => growPatchFrom(pool, await library.file(params.jobId), body),
     async exportPoints({ params: { jobId, cloudId }, query, response }) {
-      const job = await library.describe(jobId);
-      await exportPoints(library, job, await library.file(jobId), cloudId, query, response);
+      const [job, { path: jobPath, read: models }] = [await library.describe(jobId), await library.file(jobId)];
+      const { name } = await readCloud(models, cloudId);
+      const { ending, mediaType } = POINT_FILES[query.format];
+      await sendWritten(library, response, { fileName: `${fileStem(name)}${ending}`, mediaType }, (target, signal) =>
+        writing.write('writePoints', { jobPath, job, target, cloudId, query }, signal),
+      );
     },
   };
 }

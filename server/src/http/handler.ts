@@ -9,6 +9,7 @@ import type { RunService } from '../runs/run-service.js';
 import { asBuffer } from '../store/cloud-repository.js';
 import type { Models } from '../store/models.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import type { WritingPool } from '../writing/writing-pool.js';
 
 /** What the handlers of requests call. */
 export interface Services {
@@ -18,6 +19,7 @@ export interface Services {
   readonly products: ProductCatalogue;
   readonly incoming: IncomingFiles;
   readonly pool: TaskPool;
+  readonly writing: WritingPool;
 }
 
 type Parsed<S> = S extends z.ZodType ? z.output<S> : Record<string, never>;

@@ -23,6 +23,11 @@ export function jobHandlers({ library, runs }: Services): Handlers<keyof typeof 
         parameters: z.toJSONSchema(parameters('metre'), { io: 'input', unrepresentable: 'any' }),
       })),
     listJobs: () => library.list(),
+    listUnreadableJobs: () => library.listUnreadable(),
+    async moveJobAside({ body: { fileName }, response }) {
+      await library.moveAside(fileName);
+      response.status(204).end();
+    },
     createJob: ({ body }) => library.create(body),
     async restoreJob({ request }) {
       const path = library.scratchPath('.received');

@@ -1,13 +1,15 @@
-import type { productEndpoints } from '@pampero/contract';
+import { formatsOf, type productEndpoints } from '@pampero/contract';
 import { notFound } from '../errors/job-error.js';
+import { fileStem } from '../products/file-names.js';
+import { noSuchFormat } from '../products/no-such-format.js';
 import { findSurfaceFaults, readSurfaceEdges, readSurfaceWindow } from '../questions/surfaces.js';
 import { kindOfProduct, readProduct } from '../store/product-repository.js';
 import { FOR_GOOD, readerOf, sendBytes, type Handlers, type Services } from './handler.js';
-import { sendProduct } from './send-file.js';
+import { sendWritten } from './send-file.js';
 
 /** What was made in a job, to be shown or handed over. */
 export function productHandlers(services: Services): Handlers<keyof typeof productEndpoints> {
-  const { library, products, pool } = services;
+  const { library, products, pool, writing } = services;
   return {
     readProduct: async ({ params }) => readProduct(await readerOf(services, params.jobId), params.productId),
     async showProduct({ params: { jobId, productId }, query, response }) {
@@ -25,7 +27,12 @@ export function productHandlers(services: Services): Handlers<keyof typeof produ
     async exportProduct({ params: { jobId, productId }, query, response }) {
       const [job, file] = [await library.describe(jobId), await library.file(jobId)];
       const product = await readProduct(file.read, productId);
-      await sendProduct(products, { library, job, file, pool }, product, query.format, response);
+      const format = formatsOf(product).find(({ id }) => id === query.format);
+      if (!format) throw noSuchFormat(product, query.format);
+      const { ending, mediaType } = format;
+      await sendWritten(library, response, { fileName: fileStem(product.name) + ending, mediaType }, (target, signal) =>
+        writing.write('writeProduct', { jobPath: file.path, job, target, product, formatId: format.id }, signal),
+      );
     },
     findSurfaceFaults: async ({ params: { jobId, productId } }) => {
       const { unit } = await library.describe(jobId);

@@ -1,8 +1,9 @@
 import { endpoints, openApiDocument, type Endpoint } from '@pampero/contract';
 import type { RequestHandler } from 'express';
-import { json, Router } from 'express';
+import { Router } from 'express';
 import type { z } from 'zod';
 import { JobError, notFound } from '../errors/job-error.js';
+import { readJson } from './bodies.js';
 import { cloudHandlers } from './cloud-handlers.js';
 import type { Call, Handlers, Services } from './handler.js';
 import { intakeHandlers } from './intake-handlers.js';
@@ -41,7 +42,7 @@ export function apiRoutes(services: Services): Router {
       if (endpoint.response) response.status(endpoint.status).json(answer);
     };
     const path = endpoint.path.replace(/\{(\w+)\}/g, ':$1');
-    router[endpoint.method](path, ...(endpoint.body ? [json({ limit: '64mb' })] : []), handle);
+    router[endpoint.method](path, ...(endpoint.body ? [readJson] : []), handle);
   }
   router.use((request) => {
     throw notFound('API at', request.originalUrl);

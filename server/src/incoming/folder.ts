@@ -12,7 +12,9 @@ export class PickingFolder {
   async list(path: string): Promise<Folder> {
     if (this.root === undefined) return { isSet: false, path: '', entries: [] };
     const folder = await this.inside(path);
-    const found = await readdir(folder, { withFileTypes: true });
+    const found = await readdir(folder, { withFileTypes: true }).catch(() => {
+      throw missing(path);
+    });
     const entries = await Promise.all(
       found
         .filter((entry) => !entry.name.startsWith('.'))

@@ -1,30 +1,53 @@
 import { randomBytes } from 'node:crypto';
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
-import { join } from 'node:path';
-import type { Job, NewJob } from '@pampero/contract';
-import { newJobSchema } from '@pampero/contract';
+import { basename, join } from 'node:path';
+import { isDeepStrictEqual } from 'node:util';
+import type { Job, NewJob, UnreadableJob } from '@pampero/contract';
+import { jobIdSchema, jobSchema, newJobSchema } from '@pampero/contract';
 import { checkDefinition, lengthUnits } from '@pampero/core/geodesy';
+import { PamperoError } from '@pampero/core/task';
 import { crsByCode } from '../crs/crs-catalogue.js';
 import type { Settings } from '../settings.js';
-import { scratchFolder } from '../settings.js';
+import { asideFolder, scratchFolder } from '../settings.js';
 import { listUnfinishedClouds, removeCloud } from '../store/cloud-repository.js';
 import { markInterrupted } from '../store/history-repository.js';
 import { JobError, notFound } from '../errors/job-error.js';
-import { checkJobFile, JobFile } from '../store/job-file.js';
+import { checkRoom, jobFileError } from '../errors/sqlite-error.js';
+import { checkJobFile, JobFile, openReader } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
 
 const ENDING = '.pampero';
+const PARTS = ['', '-wal', '-shm'];
+/** A job that nobody asked for is closed after so long, and sooner where many are open. */
+const [IDLE_MS, SOON_MS, MANY_OPEN] = [120_000, 3_000, 24];
+const SWEEP_MS = 5_000;
+/** A file that does not answer in time is listed as one that cannot be read. */
+const LOOK_MS = 4_000;
+const LOOKS_AT_ONCE = 8;
 
 /** The facts a job keeps of itself, under "job" in its `meta` table. */
+const jobFactsSchema = jobSchema.pick({ id: true, name: true, crs: true, unit: true, createdAt: true });
 type JobFacts = Pick<Job, 'id' | 'name' | 'crs' | 'unit' | 'createdAt'>;
+
+/** What was found in a file, as long as the file stays as it is. */
+interface Looked {
+  readonly signature: readonly number[];
+  readonly job?: Job;
+  readonly error?: PamperoError;
+}
 
 /** The folder of job files: opens each once and hands it to whoever asks. */
 export class JobLibrary {
   private readonly open = new Map<string, Promise<JobFile>>();
   private readonly scratch: string;
 
+  private readonly looked = new Map<string, Looked>();
+  private readonly sweeping: NodeJS.Timeout;
+
   private constructor(private readonly settings: Settings) {
     this.scratch = scratchFolder(settings);
+    this.sweeping = setInterval(() => void this.closeIdle(), SWEEP_MS);
+    this.sweeping.unref();
   }
 
   static async at(settings: Settings): Promise<JobLibrary> {
@@ -35,22 +58,105 @@ export class JobLibrary {
     return library;
   }
 
+  /** Where the jobs and everything on its way in or out are kept. */
+  get folder(): string {
+    return this.settings.data;
+  }
+
   /** A fresh path for a file that is being received or put together. */
   scratchPath(ending: string): string {
     return join(this.scratch, `${randomBytes(8).toString('hex')}${ending}`);
   }
 
+  /** Jobs that can be opened, the last changed first. */
   async list(): Promise<Job[]> {
-    const names = (await readdir(this.settings.data)).filter((name) => name.endsWith(ENDING));
-    const jobs = await Promise.all(
-      names.map((name) =>
-        this.describe(name.slice(0, -ENDING.length)).catch((error: unknown) => {
-          if (error instanceof JobError) return undefined; // a stray or newer file must not hide the others
-          throw error;
-        }),
-      ),
+    const { jobs } = await this.lookThrough();
+    return jobs.sort((a, b) => b.changedAt.localeCompare(a.changedAt));
+  }
+
+  /** What lies among the jobs and cannot be opened as one. */
+  async listUnreadable(): Promise<UnreadableJob[]> {
+    return (await this.lookThrough()).unreadable;
+  }
+
+  /** Moves what cannot be opened out of the way, into a folder of its own beside the jobs. */
+  async moveAside(fileName: string): Promise<void> {
+    const found = (await this.listUnreadable()).find((each) => each.fileName === fileName);
+    if (!found) throw notFound('unreadable job file', fileName);
+    const aside = asideFolder(this.settings);
+    await mkdir(aside, { recursive: true });
+    const target = join(aside, `${fileName}.${randomBytes(3).toString('hex')}`);
+    for (const part of PARTS)
+      await rename(join(this.settings.data, fileName) + part, target + part).catch((error: unknown) => {
+        if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
+      });
+  }
+
+  private async lookThrough(): Promise<{ jobs: Job[]; unreadable: UnreadableJob[] }> {
+    const entries = (await readdir(this.settings.data, { withFileTypes: true })).filter(({ name }) =>
+      name.endsWith(ENDING),
     );
-    return jobs.filter((job) => job !== undefined).sort((a, b) => b.changedAt.localeCompare(a.changedAt));
+    const jobs: Job[] = [];
+    const unreadable: UnreadableJob[] = [];
+    for (let at = 0; at < entries.length; at += LOOKS_AT_ONCE)
+      await Promise.all(
+        entries.slice(at, at + LOOKS_AT_ONCE).map(async (entry) => {
+          try {
+            jobs.push(await this.lookAt(entry.name, entry.isFile() || entry.isSymbolicLink()));
+          } catch (error) {
+            if (!(error instanceof PamperoError)) throw error;
+            if (error.code === 'not-found') return; // removed meanwhile
+            unreadable.push({ fileName: entry.name, what: error.what, ...(error.fix && { fix: error.fix }) });
+          }
+        }),
+      );
+    return { jobs, unreadable: unreadable.sort((a, b) => a.fileName.localeCompare(b.fileName)) };
+  }
+
+  /** A job as its file tells it, from what was seen before where the file has not changed since. */
+  private async lookAt(name: string, isFile: boolean): Promise<Job> {
+    if (!isFile)
+      throw new JobError('not-a-job-file', { what: 'It is a folder and no job file.', fix: 'Move it elsewhere.' });
+    const id = name.slice(0, -ENDING.length);
+    if (!jobIdSchema.safeParse(id).success)
+      throw new JobError('not-a-job-file', {
+        what: 'A job file’s name is made of small letters, digits and dashes.',
+        fix: 'Rename the file.',
+      });
+    if (this.open.has(id)) return this.describe(id);
+    const signature = await this.signature(id);
+    const before = this.looked.get(id);
+    if (before && isDeepStrictEqual(before.signature, signature)) {
+      if (before.error) throw before.error;
+      return before.job!;
+    }
+    try {
+      const job = await inTime(this.peek(id), name);
+      this.looked.set(id, { signature, job });
+      return job;
+    } catch (error) {
+      const told = error instanceof PamperoError ? error : jobFileError(error, name);
+      if (!told) throw error;
+      // What another program holds may be free the next time.
+      if (told.code !== 'job-locked') this.looked.set(id, { signature, error: told });
+      throw told;
+    }
+  }
+
+  /** Reads what is said of a job without opening it for work. */
+  private async peek(id: string): Promise<Job> {
+    const reader = await openReader(this.path(id), 300);
+    try {
+      return await this.tell(id, reader.models);
+    } finally {
+      await reader.close();
+    }
+  }
+
+  private async signature(id: string): Promise<number[]> {
+    const parts = await Promise.all(['', '-wal'].map((part) => stat(this.path(id) + part).catch(() => undefined)));
+    if (!parts[0]) throw notFound('job', id);
+    return parts.flatMap((part) => (part ? [part.size, part.mtimeMs] : [0, 0]));
   }
 
   async create(given: NewJob): Promise<Job> {
@@ -92,27 +198,36 @@ export class JobLibrary {
   private async openAndRecover(id: string): Promise<JobFile> {
     if (!(await stat(this.path(id)).catch(() => undefined))) throw notFound('job', id);
     const file = await JobFile.open(this.path(id));
-    const unfinished = await listUnfinishedClouds(file.read);
-    await file.write(async (models) => {
-      for (const cloud of unfinished) await removeCloud(models, cloud.id);
-      await markInterrupted(models);
-    });
-    if (unfinished.length > 0) await file.giveBackSpace();
+    try {
+      const unfinished = await listUnfinishedClouds(file.read);
+      await file.write(async (models) => {
+        for (const cloud of unfinished) await removeCloud(models, cloud.id);
+        await markInterrupted(models);
+      });
+      if (unfinished.length > 0) await file.giveBackSpace();
+    } catch (error) {
+      await file.close();
+      throw error;
+    }
     return file;
   }
 
   async describe(id: string): Promise<Job> {
-    const file = await this.file(id);
-    const facts = await readFacts(file.read, id);
-    const { size, mtime } = await stat(file.path);
-    const wal = await stat(`${file.path}-wal`).catch(() => undefined);
-    const [totals] = await file.read.clouds.sequelize!.query(
+    return this.tell(id, (await this.file(id)).read);
+  }
+
+  private async tell(id: string, models: Models): Promise<Job> {
+    const facts = await readFacts(models, id);
+    const { size, mtime } = await stat(this.path(id));
+    const wal = await stat(`${this.path(id)}-wal`).catch(() => undefined);
+    const [totals] = await models.clouds.sequelize!.query(
       "SELECT COUNT(*) AS clouds, COALESCE(SUM(pointCount), 0) AS points FROM clouds WHERE state = 'ready' AND isActive = 1",
     );
     const { clouds, points } = (totals as { clouds: number; points: number }[])[0]!;
     const changed = wal && wal.size > 0 && wal.mtime > mtime ? wal.mtime : mtime;
     return {
       ...facts,
+      id,
       changedAt: changed.toISOString(),
       fileBytes: size + (wal?.size ?? 0),
       cloudCount: clouds,
@@ -120,40 +235,79 @@ export class JobLibrary {
     };
   }
 
+  /** Closes jobs that nobody works on, so that descriptors and memory do not grow with the number of jobs. */
+  private async closeIdle(): Promise<void> {
+    const idleMs = this.open.size > MANY_OPEN ? SOON_MS : IDLE_MS;
+    for (const [id, opening] of [...this.open]) {
+      const file = await opening.catch(() => undefined);
+      if (!file?.isIdle(idleMs) || this.open.get(id) !== opening) continue;
+      this.open.delete(id);
+      await file.close().catch(() => undefined);
+    }
+  }
+
   async remove(id: string): Promise<void> {
     const file = await this.file(id);
-    await file.close();
-    this.open.delete(id);
-    for (const ending of ['', '-wal', '-shm']) await rm(this.path(id) + ending, { force: true });
+    // From here on it is gone for everybody else, who may be removing it as well.
+    this.open.set(id, Promise.reject(notFound('job', id)));
+    this.open.get(id)!.catch(() => undefined);
+    try {
+      await file.close();
+      for (const part of PARTS) await rm(this.path(id) + part, { force: true });
+    } finally {
+      this.open.delete(id);
+      this.looked.delete(id);
+    }
   }
 
   /** Writes the job as one file and returns where; the caller removes it after sending. */
   async copyForDownload(id: string): Promise<{ path: string; fileName: string }> {
     const file = await this.file(id);
+    const { fileBytes } = await this.describe(id);
+    await checkRoom(this.settings.data, fileBytes, 'A copy of the job');
     const path = this.scratchPath(ENDING);
-    await file.copyTo(path);
+    try {
+      await file.copyTo(path);
+    } catch (error) {
+      await rm(path, { force: true });
+      throw error;
+    }
     return { path, fileName: `${id}${ENDING}` };
   }
 
-  /** Makes a received file a job of this library. */
+  /**
+   * Makes a received file a job of this library, under an id of its own: what the file says of itself is read as any other
+   * stranger's word. A file that is refused leaves nothing.
+   */
   async restore(received: string): Promise<Job> {
     try {
       await checkJobFile(received);
+      const file = await JobFile.open(received);
+      let id: string;
+      try {
+        const facts = await readFacts(file.read, 'in the file');
+        const isTaken = jobIdSchema.safeParse(facts.id).success && (await this.has(facts.id));
+        const name = isTaken ? `${facts.name} (restored)` : facts.name;
+        id = await this.freeId(name);
+        await file.write((models) => writeFacts(models, { ...facts, id, name }));
+      } finally {
+        await file.close();
+      }
+      await rename(received, this.path(id));
+      return await this.describe(id);
     } catch (error) {
-      for (const ending of ['', '-wal', '-shm']) await rm(received + ending, { force: true });
-      throw error;
+      throw jobFileError(error, basename(received)) ?? error;
+    } finally {
+      for (const part of PARTS) await rm(received + part, { force: true });
     }
-    const file = await JobFile.open(received);
-    const facts = await readFacts(file.read, 'in the file');
-    const isTaken = (await stat(this.path(facts.id)).catch(() => undefined)) !== undefined;
-    const id = isTaken ? await this.freeId(facts.name) : facts.id;
-    if (isTaken) await file.write((models) => writeFacts(models, { ...facts, id, name: `${facts.name} (restored)` }));
-    await file.close();
-    await rename(received, this.path(id));
-    return this.describe(id);
+  }
+
+  private async has(id: string): Promise<boolean> {
+    return (await stat(this.path(id)).catch(() => undefined)) !== undefined;
   }
 
   async close(): Promise<void> {
+    clearInterval(this.sweeping);
     for (const opening of this.open.values()) await (await opening.catch(() => undefined))?.close();
     this.open.clear();
   }
@@ -173,7 +327,7 @@ export class JobLibrary {
         .slice(0, 60) || 'job';
     for (;;) {
       const id = `${words}-${randomBytes(2).toString('hex')}`;
-      if (!(await stat(this.path(id)).catch(() => undefined))) return id;
+      if (!(await this.has(id))) return id;
     }
   }
 }
@@ -185,5 +339,37 @@ async function writeFacts(models: Models, facts: JobFacts): Promise<void> {
 async function readFacts(models: Models, id: string): Promise<JobFacts> {
   const row = (await models.meta.findByPk('job', { raw: true })) as unknown as { value: string } | null;
   if (!row) throw notFound('job', id);
-  return JSON.parse(row.value) as JobFacts;
+  try {
+    const { id: own, ...rest } = JSON.parse(row.value) as Record<string, unknown>;
+    // A job goes by its file's name, whatever id it says it has.
+    return { ...jobFactsSchema.omit({ id: true }).parse(rest), id: typeof own === 'string' ? own : '' };
+  } catch {
+    throw new JobError('job-damaged', {
+      what: 'What the job file says of its job cannot be read.',
+      fix: 'Restore the job from a copy that was downloaded before.',
+    });
+  }
+}
+
+/** A file may be made so that reading it takes for ever. */
+async function inTime<T>(work: Promise<T>, fileName: string): Promise<T> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(
+      () =>
+        reject(
+          new JobError('job-locked', {
+            what: 'The job file does not answer.',
+            where: fileName,
+            fix: 'Another program may have it locked, or it lies on a slow disk. Try again.',
+          }),
+        ),
+      LOOK_MS,
+    );
+  });
+  try {
+    return await Promise.race([work, late]);
+  } finally {
+    clearTimeout(timer);
+  }
 }

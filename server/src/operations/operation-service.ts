@@ -32,10 +32,14 @@ export class OperationService {
     operationId: string,
     { file, ...given }: Readonly<Record<string, unknown>> & { readonly file?: IncomingFile | undefined },
   ): Promise<StartedRun> {
-    const operation = this.operation(operationId);
-    const surroundings = await this.surroundings(jobId);
     const source = file && (await this.incoming.find(file));
-    return this.begin(surroundings, operation, given, source);
+    try {
+      return await this.begin(jobId, operationId, given, source);
+    } catch (error) {
+      // A file that was sent for this alone is of no use to anyone now.
+      if (await this.isGone(jobId)) await source?.discard();
+      throw error;
+    }
   }
 
   /** As {@link start}, with a file that was received for this run alone; it is removed when the run ends or is refused. */
@@ -47,8 +51,7 @@ export class OperationService {
   ): Promise<StartedRun> {
     const discard = (): Promise<void> => rm(path, { force: true });
     try {
-      const surroundings = await this.surroundings(jobId);
-      return await this.begin(surroundings, this.operation(operationId), given, { path, fileName, discard });
+      return await this.begin(jobId, operationId, given, { path, fileName, discard });
     } catch (error) {
       await discard();
       throw error;
@@ -72,14 +75,29 @@ export class OperationService {
   }
 
   private async begin(
-    surroundings: Surroundings,
-    operation: ServerOperation,
+    jobId: string,
+    operationId: string,
     given: unknown,
     source: FoundFile | undefined,
   ): Promise<StartedRun> {
-    const prepared = await operation.prepare(given, { ...surroundings, ...(source && { source }) });
-    const { parameters, work, release } = prepared;
-    return this.runs.start(surroundings.job.id, surroundings.file, operation.description, parameters, work, release);
+    const operation = this.operation(operationId);
+    const surroundings = await this.surroundings(jobId);
+    // Reading a large file before the run begins can take longer than an idle job stays open.
+    const letGo = surroundings.file.hold();
+    try {
+      const prepared = await operation.prepare(given, { ...surroundings, ...(source && { source }) });
+      const { parameters, work, release } = prepared;
+      return this.runs.start(jobId, surroundings.file, operation.description, parameters, work, release);
+    } finally {
+      letGo();
+    }
+  }
+
+  private async isGone(jobId: string): Promise<boolean> {
+    return this.library.describe(jobId).then(
+      () => false,
+      () => true,
+    );
   }
 
   private async surroundings(jobId: string): Promise<Surroundings> {

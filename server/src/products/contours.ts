@@ -6,16 +6,16 @@ import { polylinesToShapefile, type AttributedLine } from '@pampero/core/formats
 import { strToU8, zipSync } from 'fflate';
 import { crsByCode } from '../crs/crs-catalogue.js';
 import { tracingOptions } from '../operations/terrain/draw-contours.js';
-import { never } from '../passes/cloud-pass.js';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
+import { bandsOfSurface } from '../tasks/contour-tasks.js';
 import { fileStem } from './file-names.js';
 import { writeGeoPackage } from './geopackage.js';
 import { provenance, unitName, type ExportSite, type ProductHome } from './product-home.js';
 
 type Contours = ProductOf<'contours'>;
 
-async function linesOf({ job, file }: ExportSite, set: Contours): Promise<AttributedLine[]> {
-  return attributedContours(unpackContours(await readProductBlob(file.read, set.id, 'lines')), {
+async function linesOf({ job, models }: ExportSite, set: Contours): Promise<AttributedLine[]> {
+  return attributedContours(unpackContours(await readProductBlob(models, set.id, 'lines')), {
     interval: Number(set.parameters['interval']),
     unit: unitName(job),
     source: provenance(set),
@@ -44,34 +44,33 @@ function asGeoJson(lines: readonly AttributedLine[], epsg: number | undefined): 
 }
 
 /** The land between the contours of a set, as GeoJSON. */
-async function bands({ job, file, pool }: ExportSite, set: Contours): Promise<string> {
+async function bands({ job, models }: ExportSite, set: Contours): Promise<string> {
   const parameters = drawContours.parameters(job.unit).parse(set.parameters);
   const on =
     parameters.on === 'grid'
-      ? { grid: await readProductBlob(file.read, parameters.gridId!, 'grid') }
-      : { tin: await readProductBlob(file.read, parameters.surfaceId!, 'tin') };
+      ? { grid: await readProductBlob(models, parameters.gridId!, 'grid') }
+      : { tin: await readProductBlob(models, parameters.surfaceId!, 'tin') };
   const about = { unit: unitName(job), source: provenance(set) };
-  return pool.run('bandsOfSurface', { on, options: tracingOptions(parameters), about, epsg: job.crs.epsg }, never);
+  return bandsOfSurface({ on, options: tracingOptions(parameters), about, epsg: job.crs.epsg });
 }
 
 export const home: ProductHome<'contours'> = {
   kind: 'contours',
   shown: async (models, id) => ({ packed: await readShownPart(models, 'contours', id, 'lines') }),
   writers: {
-    async dxf({ job, file }, set) {
+    async dxf({ job, models }, set) {
       const parameters = drawContours.parameters(job.unit).parse(set.parameters);
       const { interval, labelHeight, labelSpacing, labelReading } = parameters;
       const labels =
         labelHeight > 0
           ? { textHeight: labelHeight, spacing: labelSpacing, decimals: decimalsOf(interval), reading: labelReading }
           : undefined;
-      return { pieces: contoursToDxf(unpackContours(await readProductBlob(file.read, set.id, 'lines')), labels) };
+      return { pieces: contoursToDxf(unpackContours(await readProductBlob(models, set.id, 'lines')), labels) };
     },
     async gpkg(site, set) {
-      const path = site.library.scratchPath('.gpkg');
       const system = { epsg: site.job.crs.epsg, wkt: wktOf(site) };
-      await writeGeoPackage(path, set.name, await linesOf(site, set), system);
-      return { path };
+      await writeGeoPackage(site.target, set.name, await linesOf(site, set), system);
+      return { isWritten: true };
     },
     async shp(site, set) {
       const { shp, shx, dbf } = polylinesToShapefile(await linesOf(site, set));

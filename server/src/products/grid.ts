@@ -76,8 +76,8 @@ type Picture = Parameters<typeof writeGeoTiff>[0];
 
 const tiff =
   (picture: (cells: Cells, grid: Grid) => Picture, { isElevation = false } = {}) =>
-  async ({ job, file }: ExportSite, grid: Grid): Promise<WrittenFile> => {
-    const cells = cellsOf(await readProductBlob(file.read, grid.id, 'grid'));
+  async ({ job, models }: ExportSite, grid: Grid): Promise<WrittenFile> => {
+    const cells = cellsOf(await readProductBlob(models, grid.id, 'grid'));
     const about = {
       ...(job.crs.epsg !== undefined && { epsg: job.crs.epsg }),
       description: `${grid.name}; ${grid.operation} ${grid.madeAt}${grid.isStale ? '; stale' : ''}; ${unitName(job)}`,
@@ -89,8 +89,8 @@ const tiff =
 
 const text =
   (write: (values: Float32Array, frame: RasterFrame) => Iterable<string>) =>
-  async ({ file }: ExportSite, { id }: Grid): Promise<WrittenFile> => {
-    const { values, frame } = cellsOf(await readProductBlob(file.read, id, 'grid'));
+  async ({ models }: ExportSite, { id }: Grid): Promise<WrittenFile> => {
+    const { values, frame } = cellsOf(await readProductBlob(models, id, 'grid'));
     if (values.length > MOST_TEXT_CELLS)
       throw new PamperoError('grid-too-large', {
         what: `${formatCount(values.length)} cells are too many for a text file.`,

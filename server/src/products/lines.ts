@@ -6,6 +6,6 @@ export const home: ProductHome<'lines'> = {
   kind: 'lines',
   shown: async (models, id) => ({ json: await readShownPart(models, 'lines', id, 'lines') }),
   writers: {
-    geojson: async ({ file }, { id }) => ({ bytes: await readProductBlob(file.read, id, 'lines') }),
+    geojson: async ({ models }, { id }) => ({ bytes: await readProductBlob(models, id, 'lines') }),
   },
 };

@@ -1,24 +1,21 @@
 import type { FormatOf, Job, ProductKindId, ProductOf } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import type { JobLibrary } from '../jobs/job-library.js';
-import type { JobFile } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
-import type { TaskPool } from '../tasks/task-pool.js';
 
-/** Where a product is written: its job, and what helps with it. */
+/** Where a product is written, in a thread of its own: its job, what it is read by, and the file to write. */
 export interface ExportSite {
-  readonly library: JobLibrary;
   readonly job: Job;
-  readonly file: JobFile;
-  readonly pool: TaskPool;
+  readonly models: Models;
+  /** For what writes its file itself; everything else is written there for it. */
+  readonly target: string;
 }
 
-/** A product as a file: at once, piece by piece, as a stream, or put together aside. */
+/** A product as a file: at once, piece by piece, as a stream, or written to the site's target already. */
 export type WrittenFile =
   | { readonly bytes: Uint8Array | string }
   | { readonly pieces: Iterable<string> }
   | { readonly stream: NodeJS.ReadableStream }
-  | { readonly path: string };
+  | { readonly isWritten: true };
 
 /** What the screen shows of a product. */
 export type ShownProduct =

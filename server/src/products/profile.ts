@@ -8,8 +8,8 @@ import type { ExportSite, ProductHome } from './product-home.js';
 type Line = readonly (readonly [number, number])[];
 
 /** Stations at even steps and wherever the first surface bends: place, elevation of each surface, grade to the next station. */
-async function table({ file, job }: ExportSite, product: ProductOf<'profile'>): Promise<string> {
-  const text = (await readProductBlob(file.read, product.id, 'profile')).toString();
+async function table({ models, job }: ExportSite, product: ProductOf<'profile'>): Promise<string> {
+  const text = (await readProductBlob(models, product.id, 'profile')).toString();
   const { surfaces } = JSON.parse(text) as ProfileResource;
   const profiles = surfaces.map(({ station, elevation, easting, northing }) => ({
     station: Float64Array.from(station),

@@ -8,8 +8,8 @@ import type { ExportSite, ProductHome, WrittenFile } from './product-home.js';
 /** Of the numbers in a drawing, metres. */
 const TEXT_HEIGHT = 0.5;
 
-async function pointsOf({ file }: ExportSite, { id }: ProductOf<'spots'>): Promise<NumberedPoint[]> {
-  return JSON.parse((await readProductBlob(file.read, id, 'points')).toString('utf8')) as NumberedPoint[];
+async function pointsOf({ models }: ExportSite, { id }: ProductOf<'spots'>): Promise<NumberedPoint[]> {
+  return JSON.parse((await readProductBlob(models, id, 'points')).toString('utf8')) as NumberedPoint[];
 }
 
 const list =

@@ -15,21 +15,21 @@ import type { ExportSite, ProductHome } from './product-home.js';
 
 type Surface = ProductOf<'surface'>;
 
-async function readTin({ file }: ExportSite, { id }: Surface): Promise<Tin> {
-  return unpackTin(await readProductBlob(file.read, id, 'tin'));
+async function readTin({ models }: ExportSite, { id }: Surface): Promise<Tin> {
+  return unpackTin(await readProductBlob(models, id, 'tin'));
 }
 
 /** Lines it was made with; those that were taken back since are no longer there to be drawn. */
-function linesOf({ file }: ExportSite, { parameters }: Surface): Promise<TerrainLine[]> {
-  return readTerrainLines(file.read, (parameters['lines'] as number[] | undefined) ?? []).catch(() => []);
+function linesOf({ models }: ExportSite, { parameters }: Surface): Promise<TerrainLine[]> {
+  return readTerrainLines(models, (parameters['lines'] as number[] | undefined) ?? []).catch(() => []);
 }
 
 /** In words: the operation, its parameters and the files its points came from. */
-async function origin({ file }: ExportSite, surface: Surface): Promise<string> {
+async function origin({ models }: ExportSite, surface: Surface): Promise<string> {
   const clouds = surface.inputs.filter(({ kind }) => kind === 'cloud');
   const names = await Promise.all(
     clouds.map(({ id }) =>
-      readCloudFacts(file.read, id).then(
+      readCloudFacts(models, id).then(
         ({ source }) => source.fileName,
         () => 'a cloud since taken back',
       ),

@@ -5,7 +5,8 @@ import { Cancelled } from '@pampero/core/task';
 import { notFound } from '../errors/job-error.js';
 import type { JobFile } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
-import { problemOf } from '../errors/problem.js';
+import type { Logger } from 'pino';
+import { explained, problemOf } from '../errors/problem.js';
 import { beginEntry, completeEntry, endEntry, type Effect } from '../store/history-repository.js';
 
 /** What an operation may use while it runs. */
@@ -47,6 +48,12 @@ export class RunService {
   private readonly events = new EventEmitter().setMaxListeners(0);
   private readonly runs = new Map<string, Map<string, LiveRun>>();
   private readonly turns = new Map<string, Promise<unknown>>();
+
+  constructor(
+    /** Where the jobs lie, for what is said of a full disk. */
+    private readonly folder: string,
+    private readonly log: Pick<Logger, 'error'>,
+  ) {}
 
   watch(jobId: string, listener: (event: JobEvent) => void): () => void {
     this.events.on(jobId, listener);
@@ -126,8 +133,12 @@ export class RunService {
       if (ofJob.size <= MOST_REMEMBERED) break;
       if (old.run.state !== 'queued' && old.run.state !== 'running') ofJob.delete(id);
     }
+    const letGo = job.hold();
     const finished = (this.turns.get(jobId) ?? Promise.resolve()).then(() =>
-      this.execute(jobId, job, live, operation, parameters, work).finally(release),
+      this.execute(jobId, job, live, operation, parameters, work).finally(async () => {
+        letGo();
+        await release();
+      }),
     );
     live.finished = finished;
     this.turns.set(jobId, finished);
@@ -175,9 +186,10 @@ export class RunService {
       });
       if (live.abort.signal.aborted) throw new Cancelled();
       const entryId = historyId;
+      let hasDropped = false;
       const stored = await job.write(async (models) => {
         const { effects, productId } = await result.store(models);
-        await completeEntry(models, entryId, {
+        hasDropped = await completeEntry(models, entryId, {
           outcome: result.outcome,
           figures: result.figures,
           effects,
@@ -185,6 +197,7 @@ export class RunService {
         });
         return productId;
       });
+      if (hasDropped) await job.giveBackSpace().catch(() => undefined);
       const { secondsLeft: _, ...run } = live.run;
       live.run = run;
       this.update(jobId, live, {
@@ -199,7 +212,8 @@ export class RunService {
       this.tell(jobId, { kind: 'changed', parts: ['clouds', 'products', 'control', 'history'] });
     } catch (error) {
       const isCancel = error instanceof Cancelled;
-      const problem = problemOf(error);
+      const problem = problemOf(await explained(error, this.folder));
+      if (!isCancel && problem.status >= 500) this.log.error({ err: error as Error, run: operation.id }, 'run failed');
       const outcome = isCancel ? 'Cancelled; nothing of it was kept.' : problem.detail;
       const elapsedMs = performance.now() - begun;
       const entryId = historyId;

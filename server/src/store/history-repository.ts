@@ -4,7 +4,7 @@ import { inflate } from 'node:zlib';
 import { Op, QueryTypes } from 'sequelize';
 import { JobError } from '../errors/job-error.js';
 import type { HistoryMarksRow, HistoryRow, Models } from './models.js';
-import { asBuffer, readNodes, type NodeBytes } from './cloud-repository.js';
+import { asBuffer, readNodes, removeCloud, type NodeBytes } from './cloud-repository.js';
 import { applyDifference, countClasses, type ChangedMarks, type Marks } from './mark-difference.js';
 
 /** What an operation did to the job, so that it can be taken back and done again. */
@@ -47,21 +47,27 @@ export async function beginEntry(models: Models, started: StartedEntry): Promise
   return row.get('id') as number;
 }
 
-/** Completes an entry with what it did; steps that had been taken back can then no longer be done again. */
+/**
+ * Completes an entry with what it did; steps that had been taken back can then no longer be done again, and what they had made
+ * is removed for good.
+ * @returns whether anything was
+ */
 export async function completeEntry(
   models: Models,
   id: number,
   result: { outcome: string; figures: readonly Figure[]; effects: readonly Effect[]; durationMs: number },
-): Promise<void> {
+): Promise<boolean> {
   const undone = (await models.history.findAll({
     where: { state: 'undone' },
-    attributes: ['id'],
+    attributes: ['id', 'effects'],
     raw: true,
   })) as unknown as HistoryRow[];
   if (undone.length > 0) {
     const ids = undone.map((row) => row.id);
     await models.historyMarks.destroy({ where: { historyId: ids } });
     await models.history.update({ state: 'dropped' }, { where: { id: ids } });
+    for (const { effects } of undone)
+      for (const effect of JSON.parse(effects) as Effect[]) await removeMade(models, effect);
   }
   await models.history.update(
     {
@@ -73,6 +79,21 @@ export async function completeEntry(
     },
     { where: { id } },
   );
+  return undone.length > 0;
+}
+
+/** Takes away what a step made that nobody can come back to. What is shown is never touched. */
+async function removeMade(models: Models, effect: Effect): Promise<void> {
+  if (effect.kind === 'cloud') {
+    const cloud = await models.clouds.findOne({ where: { id: effect.id, isActive: false }, attributes: ['id'] });
+    if (cloud) await removeCloud(models, effect.id);
+  } else if (effect.kind === 'product') {
+    const product = await models.products.findOne({ where: { id: effect.id, isActive: false }, attributes: ['id'] });
+    if (!product) return;
+    await models.productBlobs.destroy({ where: { productId: effect.id } });
+    await models.products.destroy({ where: { id: effect.id } });
+  } else if (effect.kind === 'control')
+    await models.controlPoints.destroy({ where: { historyId: effect.id, isActive: false } });
 }
 
 export async function endEntry(

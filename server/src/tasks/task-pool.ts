@@ -6,7 +6,7 @@ import { Cancelled, PamperoError } from '@pampero/core/task';
 import { Piscina } from 'piscina';
 import { ReadingGuard } from './reading-guard.js';
 import type * as worker from './worker.js';
-import type { CarriedError } from './worker.js';
+import { uncarried, type CarriedError } from './carried-error.js';
 
 type TaskName = keyof typeof worker;
 type TaskInput<N extends TaskName> = Parameters<(typeof worker)[N]>[0];
@@ -126,14 +126,7 @@ export class TaskPool {
         signal,
         transferList: [...transfer] as never,
       });
-      if (isCarried(result)) {
-        throw new PamperoError(result.code, {
-          what: result.what,
-          ...(result.where && { where: result.where }),
-          ...(result.fix && { fix: result.fix }),
-        });
-      }
-      return result;
+      return uncarried(result);
     } catch (error) {
       if (signal.aborted) throw new Cancelled();
       throw error;
@@ -162,8 +155,4 @@ export class TaskPool {
   async close(): Promise<void> {
     await Promise.all([this.working.destroy(), this.reading.destroy()]);
   }
-}
-
-function isCarried(result: unknown): result is CarriedError {
-  return typeof result === 'object' && result !== null && (result as { carried?: unknown }).carried === true;
 }

@@ -1,4 +1,4 @@
-import { PamperoError } from '@pampero/core/task';
+import { guarded } from './carried-error.js';
 import { buildSquare as doBuildSquare } from './import/build-square.js';
 import { convertToLas as doConvertToLas } from './import/convert-to-las.js';
 import { sortBlock as doSortBlock } from './import/record-blocks.js';
@@ -16,15 +16,6 @@ import * as places from './place-tasks.js';
 import * as grids from './grid-tasks.js';
 import * as measuring from './measuring-tasks.js';
 import * as thinning from './thinning-tasks.js';
-
-/** Facts of an error that came out of a worker: a thrown class does not survive the way between threads. */
-export interface CarriedError {
-  readonly carried: true;
-  readonly code: string;
-  readonly what: string;
-  readonly where?: string | undefined;
-  readonly fix?: string | undefined;
-}
 
 /**
  * Entry functions of the worker threads; each answers with its result or with the facts of its error. What they do are pure
@@ -65,7 +56,6 @@ export const measureVolume = guarded(measuring.measureVolume);
 export const profileOfSurface = guarded(measuring.profileOfSurface);
 export const pointsAlong = guarded(measuring.pointsAlong);
 export const accuracyOf = guarded(measuring.accuracyOf);
-export const bandsOfSurface = guarded(contouring.bandsOfSurface);
 export const gridContours = guarded(contouring.gridContours);
 export const contours = guarded(contouring.contours);
 export const classSums = guarded(objects.classSums);
@@ -89,18 +79,3 @@ export const keyPointsOf = guarded(thinning.keyPointsOf);
 export const intensityBetween = guarded(thinning.intensityBetween);
 export const layThinned = guarded(thinning.layThinned);
 export const thinnedDifference = guarded(thinning.thinnedDifference);
-
-function guarded<Task, Result>(
-  work: (task: Task) => Result | Promise<Result>,
-): (task: Task) => Promise<Result | CarriedError> {
-  return async (task) => {
-    try {
-      return await work(task);
-    } catch (error) {
-      if (error instanceof PamperoError) {
-        return { carried: true, code: error.code, what: error.what, where: error.where, fix: error.fix };
-      }
-      throw error;
-    }
-  };
-}

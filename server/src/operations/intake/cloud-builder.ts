@@ -265,9 +265,12 @@ class NodeWriter {
       this.waiting = [];
       if (this.failure === undefined) {
         await this.job
-          .write(async (models) => {
-            for (const { node } of batch) await insertNode(models, this.cloudId, node);
-          })
+          .write(
+            async (models) => {
+              for (const { node } of batch) await insertNode(models, this.cloudId, node);
+            },
+            { isPromised: false },
+          )
           .catch((error: unknown) => (this.failure = error));
       }
       for (const { done } of batch) done();

@@ -67,7 +67,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
       const move = moveInto(given.las.crs, options);
       const las = move ? (await reproject(pool, path, move, options, signal, report)).las : given.las;
       const pointsPath = move ? reprojectedPath(options) : path;
-      const id = (cloudId = await job.write((models) => insertImportingCloud(models, name)));
+      const id = (cloudId = await job.write((models) => insertImportingCloud(models, name), { isPromised: false }));
       const built = await buildCloud(
         {
           job,
@@ -127,9 +127,14 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
       };
     } catch (error) {
       const id = cloudId;
+      // First what takes room: where the disk is full, removing the half cloud needs some.
+      await rm(convertedPath(options), { force: true });
+      await rm(reprojectedPath(options), { force: true });
       if (id !== undefined) {
-        await job.write((models) => removeCloud(models, id));
-        await job.giveBackSpace();
+        // What cannot be removed now is never shown, and is removed when the job is next opened.
+        await job.putJournalBack().catch(() => undefined);
+        await job.write((models) => removeCloud(models, id), { isPromised: false }).catch(() => undefined);
+        await job.giveBackSpace().catch(() => undefined);
       }
       throw error;
     } finally {

@@ -1,4 +1,5 @@
 import { open } from 'node:fs/promises';
+import { writeAll } from '../../files/file-bytes.js';
 import { sortRecords, type OctreeCube } from '@pampero/core/cloud';
 import { FormatError } from '@pampero/core/formats';
 
@@ -47,7 +48,7 @@ export async function writeSorted(
   const { records, ...sorted } = sortRecords(bytes, recordLength, count, cube);
   const spill = await open(spillPath, 'r+');
   try {
-    await spill.write(records, 0, records.length, spillAt);
+    await writeAll(spill, records, spillAt);
   } finally {
     await spill.close();
   }

@@ -1,6 +1,5 @@
-import { open, rm, type FileHandle } from 'node:fs/promises';
-import type { Response } from 'express';
-import type { Job, PointFileFormat, pointExportSchema } from '@pampero/contract';
+import { open, type FileHandle } from 'node:fs/promises';
+import type { Job, pointExportSchema } from '@pampero/contract';
 import type { z } from 'zod';
 import { gatherPoints, joinPoints, PointFlag, type PointBatch } from '@pampero/core/cloud';
 import { writeCopc, type CopcNode } from '@pampero/core/formats/copc';
@@ -8,10 +7,10 @@ import { writeE57 } from '@pampero/core/formats/e57';
 import { writeLas } from '@pampero/core/formats/las';
 import { writePly } from '@pampero/core/formats/ply';
 import { pointsToText, type WrittenColumn } from '@pampero/core/formats/text';
+import { checkCancelled } from '@pampero/core/task';
 import { OnePointPerCube } from '@pampero/core/thinning';
 import { JobError } from '../errors/job-error.js';
-import type { JobFile } from '../store/job-file.js';
-import type { JobLibrary } from '../jobs/job-library.js';
+import type { Models } from '../store/models.js';
 import {
   listStoredNodes,
   quantisationOf,
@@ -21,50 +20,30 @@ import {
 } from '../store/cloud-repository.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
 import { fileSink } from '../files/file-bytes.js';
-import { fileStem } from '../products/file-names.js';
-import { sendFile } from './send-file.js';
 import { crsOf, lasOptions } from '../passes/las-options.js';
 
 type Query = z.output<typeof pointExportSchema>;
+/** Turns true when nobody waits for the file any more. */
+type Stopped = { readonly aborted: boolean };
 type Facts = CloudFacts & { readonly name: string };
 
-const ENDINGS: Record<PointFileFormat, { readonly ending: string; readonly type: string }> = {
-  las: { ending: 'las', type: 'application/vnd.las' },
-  laz: { ending: 'laz', type: 'application/vnd.laszip' },
-  copc: { ending: 'copc.laz', type: 'application/vnd.laszip+copc' },
-  e57: { ending: 'e57', type: 'model/e57' },
-  ply: { ending: 'ply', type: 'application/octet-stream' },
-  xyz: { ending: 'xyz', type: 'text/plain' },
-  csv: { ending: 'csv', type: 'text/csv' },
-};
-
-/** Puts the file together aside and sends it, so that a failure on the way is an error and not half a file. */
-export async function exportPoints(
-  library: JobLibrary,
+/** Writes the points that are asked for to a file. */
+export async function writePointsFile(
+  models: Models,
   job: Job,
-  file: JobFile,
-  cloudId: number,
-  query: Query,
-  response: Response,
+  { cloudId, query, target: path }: { readonly cloudId: number; readonly query: Query; readonly target: string },
+  stopped: Stopped,
 ): Promise<void> {
-  const facts = await readCloudFacts(file.read, cloudId);
-  const path = library.scratchPath('.out');
+  const facts = await readCloudFacts(models, cloudId);
   const target = await open(path, 'w');
-  const stopped = { aborted: false };
-  response.on('close', () => (stopped.aborted = true));
   try {
-    const nodes = await listStoredNodes(file.read, cloudId);
+    const nodes = await listStoredNodes(models, cloudId);
     const choose = chooser(nodes, facts, query);
-    if (query.format === 'copc') await writeAsCopc(target, file, nodes, job, facts, choose, stopped);
-    else await writeAs(query, target, chosenPoints(file, nodes, facts, choose), job, facts, stopped);
-  } catch (error) {
+    if (query.format === 'copc') await writeAsCopc(target, models, nodes, job, facts, choose, stopped);
+    else await writeAs(query, target, chosenPoints(models, nodes, facts, choose, stopped), job, facts, stopped);
+  } finally {
     await target.close();
-    await rm(path, { force: true });
-    throw error;
   }
-  await target.close();
-  const { ending, type } = ENDINGS[query.format];
-  await sendFile(response, path, `${fileStem(facts.name)}.${ending}`, type);
 }
 
 type Choose = (points: PointBatch) => PointBatch;
@@ -104,13 +83,15 @@ function chooser(nodes: readonly StoredNode[], facts: Facts, { classes, withheld
 }
 
 async function* chosenPoints(
-  file: JobFile,
+  models: Models,
   nodes: readonly StoredNode[],
   facts: Facts,
   choose: Choose,
+  stopped: Stopped,
 ): AsyncGenerator<PointBatch> {
   for (const node of nodes) {
-    const points = choose(await readNodePoints(file.read, node, facts));
+    checkCancelled(stopped);
+    const points = choose(await readNodePoints(models, node, facts));
     if (points.count > 0) yield points;
   }
 }
@@ -121,7 +102,7 @@ async function writeAs(
   batches: AsyncIterable<PointBatch>,
   job: Job,
   facts: Facts,
-  stopped: { readonly aborted: boolean },
+  stopped: Stopped,
 ): Promise<void> {
   const sink = fileSink(target);
   const quantisation = quantisationOf(facts);
@@ -170,12 +151,12 @@ function usualColumns(hasColour: boolean): WrittenColumn[] {
 /** The cloud's own octree, cell by cell; the store may keep a cell in several nodes. */
 async function writeAsCopc(
   target: FileHandle,
-  file: JobFile,
+  models: Models,
   nodes: readonly StoredNode[],
   job: Job,
   facts: Facts,
   choose: Choose,
-  stopped: { readonly aborted: boolean },
+  stopped: Stopped,
 ): Promise<void> {
   const { cube } = facts;
   if (!cube)
@@ -192,7 +173,7 @@ async function writeAsCopc(
     for (const parts of byCell.values()) {
       const { level, cellX, cellY, cellZ } = parts[0]!;
       const points: PointBatch[] = [];
-      for (const part of parts) points.push(choose(await readNodePoints(file.read, part, facts)));
+      for (const part of parts) points.push(choose(await readNodePoints(models, part, facts)));
       yield { level, cell: [cellX, cellY, cellZ], points: points.length === 1 ? points[0]! : joinPoints(points) };
     }
   }
