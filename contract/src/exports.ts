@@ -5,9 +5,7 @@ export const POINT_FILE_FORMATS = ['las', 'laz', 'copc', 'e57', 'ply', 'xyz', 'c
 export type PointFileFormat = (typeof POINT_FILE_FORMATS)[number];
 
 /** How each is named and told to be. */
-export const POINT_FILES: Readonly<
-  Record<PointFileFormat, { readonly ending: string; readonly mediaType: string }>
-> = {
+export const POINT_FILES: Readonly<Record<PointFileFormat, { readonly ending: string; readonly mediaType: string }>> = {
   las: { ending: '.las', mediaType: 'application/vnd.las' },
   laz: { ending: '.laz', mediaType: 'application/vnd.laszip' },
   copc: { ending: '.copc.laz', mediaType: 'application/vnd.laszip+copc' },

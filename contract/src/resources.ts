@@ -56,7 +56,11 @@ export const jobSchema = z.strictObject({
 export type Job = z.infer<typeof jobSchema>;
 
 /** Something among the job files that cannot be opened as a job, and why. */
-export const unreadableJobSchema = z.strictObject({ fileName: z.string(), what: z.string(), fix: z.string().optional() });
+export const unreadableJobSchema = z.strictObject({
+  fileName: z.string(),
+  what: z.string(),
+  fix: z.string().optional(),
+});
 export type UnreadableJob = z.infer<typeof unreadableJobSchema>;
 
 export const boundsSchema = z.strictObject({

@@ -132,10 +132,10 @@ export class ApiClient {
 
   /** Waits for a run's end. */
   async ended(jobId: string, run: Run): Promise<Run> {
-    for (let i = 0; i < 1200; i++) {
+    for (let i = 0; i < 1300; i++) {
       const now = await this.call('readRun', `/jobs/${jobId}/runs/${run.id}`);
       if (now.state !== 'queued' && now.state !== 'running') return now;
-      await new Promise((resolve) => setTimeout(resolve, 25));
+      await new Promise((resolve) => setTimeout(resolve, i < 100 ? 4 : 25));
     }
     throw new Error(`${run.title} did not end in 30 s`);
   }

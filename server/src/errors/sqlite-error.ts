@@ -21,6 +21,7 @@ export function isDiskFull(error: unknown): boolean {
 /** What SQLite's word about a job file means to the surveyor; undefined where it is about something else. */
 export function jobFileError(error: unknown, fileName: string): JobError | undefined {
   const where = fileName;
+  if (/connection manager was closed/.test(String((error as Error | undefined)?.message))) return closedMeanwhile();
   switch (sqliteCode(error)) {
     case 'SQLITE_NOTADB':
       return new JobError('not-a-job-file', {
@@ -52,9 +53,16 @@ export function jobFileError(error: unknown, fileName: string): JobError | undef
         where,
         fix: 'Check that the server may read and write it, and that its disk is well.',
       });
+    case 'SQLITE_MISUSE':
+      return closedMeanwhile();
     default:
       return undefined;
   }
+}
+
+/** The job was closed for good while something was asked of it. */
+export function closedMeanwhile(): JobError {
+  return new JobError('not-found', { what: 'The job was closed or removed meanwhile.', fix: 'Load the job again.' });
 }
 
 /** A gigabyte to the tenth, less to the megabyte. */

@@ -2,7 +2,8 @@ import type { RasterFrame } from '@pampero/core/raster';
 import { stat } from 'node:fs/promises';
 import { FormatError } from '@pampero/core/formats';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
-import { fromFile, type GeoTIFFImage } from 'geotiff';
+import { addDecoder, BaseDecoder, fromFile, type GeoTIFFImage } from 'geotiff';
+import { decodeLzw } from './lzw.js';
 import { checkTiff } from './tiff-directory.js';
 
 /** A grid as its file has it: row 0 the southernmost, NaN where there is no value. */
@@ -32,6 +33,14 @@ const UNITS: Readonly<Record<number, LengthUnit>> = {
   9002: 'international-foot',
   9003: 'us-survey-foot',
 };
+
+const LZW = 5;
+class LzwDecoder extends BaseDecoder {
+  override decodeBlock(block: ArrayBuffer): ArrayBuffer {
+    return decodeLzw(new Uint8Array(block)).buffer;
+  }
+}
+addDecoder(LZW, () => Promise.resolve(LzwDecoder));
 
 /** Rows are read in batches of about so many cells. */
 const CELLS_AT_ONCE = 4_000_000;
@@ -110,6 +119,9 @@ export async function readGeoTiffGrid(
     if (!(expected >= 1) || at.length < expected || size.length !== at.length)
       throw unreadable(`it lists ${at.length} pieces and needs ${expected}`);
     // No compression in use makes a thousand and a half bytes of one.
+    const whole = image.getWidth() * image.getHeight() * image.getSamplesPerPixel() * (image.getBitsPerSample() / 8);
+    if (whole > bytes * MOST_DECODED_A_BYTE)
+      throw unreadable(`${bytes} bytes cannot hold ${image.getWidth()} x ${image.getHeight()} cells`);
     const largest = Array.from(size, Number).reduce((a, b) => Math.max(a, b), 0);
     const decoded = wide * high * image.getSamplesPerPixel() * (image.getBitsPerSample() / 8);
     if (largest > 0 && decoded > largest * MOST_DECODED_A_BYTE)

@@ -26,6 +26,9 @@ const COUNTS: Readonly<Record<number, string>> = {
   322: 'tile width',
   323: 'tile height',
 };
+const COMPRESSION = 259;
+/** None, LZW, Deflate under its two numbers, PackBits, LERC, Zstandard; the rest are for pictures. */
+const COMPRESSIONS: readonly number[] = [1, 5, 8, 32_946, 32_773, 34_887, 50_000];
 const MOST_ENTRIES = 4096;
 
 /**
@@ -64,9 +67,11 @@ export async function checkTiff(path: string): Promise<void> {
       const bytes = count * (TYPE_BYTES[type] ?? 1);
       if (bytes > wordBytes && word(directory, valueAt) + bytes > source.size)
         throw new Error(`the values of its tag ${tag} lie beyond its end`);
+      const value = type === 3 ? directory.getUint16(valueAt, isLittle) : directory.getUint32(valueAt, isLittle);
+      if (tag === COMPRESSION && !COMPRESSIONS.includes(value))
+        throw new Error(`it is compressed as number ${value}, which elevations are not`);
       const name = COUNTS[tag];
       if (!name) continue;
-      const value = type === 3 ? directory.getUint16(valueAt, isLittle) : directory.getUint32(valueAt, isLittle);
       if (value === 0) throw new Error(`its ${name} is 0`);
     }
   } finally {

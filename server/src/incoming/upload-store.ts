@@ -36,7 +36,8 @@ export class UploadStore {
         return {};
       },
       onResponseError: async (_request, error) => {
-        const told = error instanceof JobError ? error : (await freeBytes(data)) < FULL ? await diskFull(data) : undefined;
+        const told =
+          error instanceof JobError ? error : (await freeBytes(data)) < FULL ? await diskFull(data) : undefined;
         if (!told) return undefined;
         const { status, detail } = problemOf(told);
         return { status_code: status, body: detail };

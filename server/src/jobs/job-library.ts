@@ -103,8 +103,9 @@ export class JobLibrary {
         entries.slice(at, at + LOOKS_AT_ONCE).map(async (entry) => {
           try {
             jobs.push(await this.lookAt(entry.name, entry.isFile() || entry.isSymbolicLink()));
-          } catch (error) {
-            if (!(error instanceof PamperoError)) throw error;
+          } catch (given) {
+            const error = given instanceof PamperoError ? given : jobFileError(given, entry.name);
+            if (!error) throw given;
             if (error.code === 'not-found') return; // removed meanwhile
             unreadable.push({ fileName: entry.name, what: error.what, ...(error.fix && { fix: error.fix }) });
           }

@@ -2,7 +2,7 @@ import { basename } from 'node:path';
 import { Sequelize } from 'sequelize';
 import sqlite from 'sqlite3';
 import { JobError } from '../errors/job-error.js';
-import { jobFileError } from '../errors/sqlite-error.js';
+import { closedMeanwhile, jobFileError } from '../errors/sqlite-error.js';
 import { APPLICATION_ID, checkColumns, checkIntegrity, checkIsOurs } from './job-schema.js';
 import { migrate } from './migrations/index.js';
 import { defineModels, type Models } from './models.js';
@@ -79,7 +79,7 @@ export class JobFile {
     this.writesUnderWay++;
     clearTimeout(this.rest);
     const result = this.turn.then(async () => {
-      if (this.isClosed) throw removed();
+      if (this.isClosed) throw closedMeanwhile();
       // The journal is synced as a whole, so that a write that is promised carries the earlier ones along.
       if (this.isSynced !== isPromised)
         await this.writeConnection.query(`PRAGMA synchronous = ${isPromised ? 'FULL' : 'NORMAL'}`);
@@ -191,13 +191,15 @@ export async function checkJobFile(path: string): Promise<void> {
 }
 
 function connect(path: string, mode: number): Sequelize {
-  return new Sequelize({ dialect: 'sqlite', storage: path, logging: false, dialectOptions: { mode }, retry: { max: 1 } });
+  return new Sequelize({
+    dialect: 'sqlite',
+    storage: path,
+    logging: false,
+    dialectOptions: { mode },
+    retry: { max: 1 },
+  });
 }
 
 function told(error: unknown, path: string): unknown {
   return error instanceof JobError ? error : (jobFileError(error, basename(path)) ?? error);
-}
-
-function removed(): JobError {
-  return new JobError('not-found', { what: 'The job was closed or removed meanwhile.', fix: 'Load the job again.' });
 }

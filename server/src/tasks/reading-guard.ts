@@ -46,7 +46,10 @@ export class ReadingGuard {
   explain(error: unknown): unknown {
     if (this.broken) return this.broken;
     const { code, message } = error as { code?: string; message?: string };
-    if (code === 'ERR_WORKER_OUT_OF_MEMORY' || /allocation failed|out of memory|Invalid (typed )?array/i.test(message ?? ''))
+    if (
+      code === 'ERR_WORKER_OUT_OF_MEMORY' ||
+      /allocation failed|out of memory|Invalid (typed )?array/i.test(message ?? '')
+    )
       return this.tooMuch();
     return error;
   }

@@ -54,7 +54,11 @@ export class TaskPool {
       workerData: {},
     };
     this.working = new Piscina({ ...options, minThreads: 1 });
-    this.reading = new Piscina({ ...options, minThreads: 0 });
+    this.reading = new Piscina({
+      ...options,
+      minThreads: 0,
+      resourceLimits: { maxOldGenerationSizeMb: Math.min(HEAP_MEGABYTES, readingMegabytes) },
+    });
   }
 
   /** @throws PamperoError as the task threw it; Cancelled when the signal fires */

@@ -80,7 +80,13 @@ export async function openLas(source: ByteSource): Promise<LasFile> {
   const chunks = isCompressed
     ? await readLazChunks(
         source,
-        { pointFormat: format.id, recordLength: header.recordLength, pointDataOffset: header.pointDataOffset, pointCount, records },
+        {
+          pointFormat: format.id,
+          recordLength: header.recordLength,
+          pointDataOffset: header.pointDataOffset,
+          pointCount,
+          records,
+        },
         warnings,
       )
     : undefined;

@@ -26,6 +26,13 @@ export function readPointList(text: string, order: PointOrder, fileName: string)
     const cells = (delimiter ? line.split(delimiter) : line.trim().split(/\s+/)).map((cell) =>
       cell.trim().replace(/^"|"$/g, ''),
     );
+    // eslint-disable-next-line no-control-regex -- control characters are what is looked for
+    if (/[\0-\x08\x0e-\x1f\x7f]/.test(line))
+      throw new FormatError('not-this-format', {
+        what: 'The line holds bytes that are no text.',
+        where: `${fileName}, line ${index + 1}`,
+        fix: 'Save the list as plain text, UTF-8.',
+      });
     const cell = (letter: string): string => cells[order.indexOf(letter)] ?? '';
     const number = (letter: 'N' | 'E' | 'Z'): number => {
       const written = delimiter === ',' ? cell(letter) : cell(letter).replace(',', '.');

@@ -5,10 +5,7 @@ import { insertControl } from '../../store/control-repository.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 
 /** Takes surveyed points into the job; a list that cannot be read is refused before the run begins. */
-async function begin(
-  { order, role }: ImportControlParameters,
-  { pool, source }: FileSurroundings,
-): Promise<RunWork> {
+async function begin({ order, role }: ImportControlParameters, { pool, source }: FileSurroundings): Promise<RunWork> {
   const { path, fileName } = source;
   const points = await pool.read('pointsOfList', { path, fileName, order }, source);
   return ({ historyId }) =>

@@ -8,10 +8,7 @@ import { storeProduct } from '../../store/product-repository.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 
 /** Reads a text of lines and keeps them as a product; a text that is none is refused before the run begins. */
-async function begin(
-  parameters: ImportLinesParameters,
-  { pool, source }: FileSurroundings,
-): Promise<RunWork> {
+async function begin(parameters: ImportLinesParameters, { pool, source }: FileSurroundings): Promise<RunWork> {
   const { path, fileName } = source;
   const { format, order } = parameters;
   const read = await pool.read('linesOfFile', { path, fileName, format, order }, source);

@@ -6,10 +6,7 @@ import { storeProduct } from '../../store/product-repository.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 
 /** Surfaces of a file, a design for instance, kept as they are; read before the run begins, in a thread, since it may be large. */
-async function begin(
-  parameters: ImportSurfaceParameters,
-  { pool, unit, source }: FileSurroundings,
-): Promise<RunWork> {
+async function begin(parameters: ImportSurfaceParameters, { pool, unit, source }: FileSurroundings): Promise<RunWork> {
   const { path, fileName } = source;
   const read = await pool.read('surfacesOfFile', { path, fileName, unit }, source);
   const surfaces = read.map((surface) => ({ ...surface, name: parameters.name ?? surface.name }));

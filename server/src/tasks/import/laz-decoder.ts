@@ -71,7 +71,11 @@ function checkLayers(coded: Uint8Array, chunk: LazChunk, { pointFormat, recordLe
   if (coded.length < sizesAt + layers * 4) throw damaged(chunk, fileName, 'end within the list of their layers');
   const view = new DataView(coded.buffer, coded.byteOffset, coded.byteLength);
   if (view.getUint32(recordLength, true) !== chunk.count)
-    throw damaged(chunk, fileName, `count ${view.getUint32(recordLength, true)} points, the chunk table ${chunk.count}`);
+    throw damaged(
+      chunk,
+      fileName,
+      `count ${view.getUint32(recordLength, true)} points, the chunk table ${chunk.count}`,
+    );
   let bytes = sizesAt + layers * 4;
   for (let k = 0; k < layers; k++) bytes += view.getUint32(sizesAt + k * 4, true);
   if (bytes > coded.length) throw damaged(chunk, fileName, `would need ${bytes} bytes with all their layers`);
