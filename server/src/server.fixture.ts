@@ -36,7 +36,7 @@ export async function testServer({ folder }: { folder?: string } = {}): Promise<
     workers: 2,
     memory: 1500,
     folder,
-    log: 'silent',
+    log: (process.env['PAMPERO_TEST_LOG'] ?? 'silent') as 'silent',
   });
   return {
     server,

@@ -24,7 +24,8 @@ export async function explained(error: unknown, folder: string): Promise<unknown
   if (isDiskFull(error)) return diskFull(folder);
   const code = sqliteCode(error);
   // Anything else that SQLite says of a statement of ours is our mistake.
-  return code === 'SQLITE_ERROR' ? error : (jobFileError(error, 'The job') ?? error);
+  const isOurs = code === 'SQLITE_ERROR' && !/malformed JSON/.test(String(error));
+  return isOurs ? error : (jobFileError(error, 'The job') ?? error);
 }
 
 /** Any error as a problem detail (RFC 9457). What the surveyor can fix is 4xx and says how; the rest is ours. */

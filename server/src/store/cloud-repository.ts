@@ -6,6 +6,7 @@ import { notFound } from '../errors/job-error.js';
 import type { CloudRow, Models, NodeRow } from './models.js';
 import type { CloudFacts } from './cloud-facts.js';
 import { countClasses } from './mark-difference.js';
+import { storedJson } from './stored-json.js';
 
 /** A node as an operation wants it: where it lies and which columns to read. */
 export type StoredNode = NodeRow;
@@ -124,7 +125,7 @@ export async function readCloudFacts(
 ): Promise<CloudFacts & { name: string; pointCount: number; revision: number }> {
   const row = await readyCloud(models, cloudId);
   return {
-    ...(JSON.parse(row.facts) as CloudFacts),
+    ...(storedJson(row.facts) as CloudFacts),
     name: row.name,
     pointCount: row.pointCount,
     revision: row.revision,
@@ -139,13 +140,13 @@ export async function listReadyCloudFacts(models: Models): Promise<{ id: number;
     order: ['id'],
     raw: true,
   })) as unknown as CloudRow[];
-  return rows.map(({ id, facts }) => ({ id, facts: JSON.parse(facts) as CloudFacts }));
+  return rows.map(({ id, facts }) => ({ id, facts: storedJson(facts) as CloudFacts }));
 }
 
 export async function readCloudReport(models: Models, cloudId: number): Promise<CloudReport> {
   await readyCloud(models, cloudId);
   const row = (await models.clouds.findByPk(cloudId, { attributes: ['report'], raw: true })) as unknown as CloudRow;
-  return JSON.parse(row.report) as CloudReport;
+  return storedJson(row.report) as CloudReport;
 }
 
 async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
@@ -159,7 +160,7 @@ async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
 }
 
 function asCloud(row: CloudRow, counts: Record<string, number>): Cloud {
-  const { bounds, quantisation, columns, intensityRange, source, warnings, confidence } = JSON.parse(
+  const { bounds, quantisation, columns, intensityRange, source, warnings, confidence } = storedJson(
     row.facts,
   ) as CloudFacts;
   return {

@@ -6,6 +6,7 @@ import { JobError } from '../errors/job-error.js';
 import type { HistoryMarksRow, HistoryRow, Models } from './models.js';
 import { asBuffer, readNodes, removeCloud, type NodeBytes } from './cloud-repository.js';
 import { applyDifference, countClasses, type ChangedMarks, type Marks } from './mark-difference.js';
+import { storedJson } from './stored-json.js';
 
 /** What an operation did to the job, so that it can be taken back and done again. */
 export type Effect =
@@ -67,7 +68,7 @@ export async function completeEntry(
     await models.historyMarks.destroy({ where: { historyId: ids } });
     await models.history.update({ state: 'dropped' }, { where: { id: ids } });
     for (const { effects } of undone)
-      for (const effect of JSON.parse(effects) as Effect[]) await removeMade(models, effect);
+      for (const effect of storedJson(effects) as Effect[]) await removeMade(models, effect);
   }
   await models.history.update(
     {
@@ -209,7 +210,7 @@ async function lastWith(models: Models, state: string, direction: 'ASC' | 'DESC'
 
 /** Goes over a step, back or forth: each effect holds the other side, and takes this one in its stead. */
 async function cross(models: Models, entry: HistoryRow, forth: boolean): Promise<void> {
-  const effects = JSON.parse(entry.effects) as Effect[];
+  const effects = storedJson(entry.effects) as Effect[];
   if (effects.some(({ kind }) => kind === 'classes')) await crossMarks(models, entry.id);
   const crossed: Effect[] = [];
   for (const effect of effects) {
@@ -281,10 +282,10 @@ function asEntry(row: HistoryRow): HistoryEntry {
     operation: row.operation,
     stage: row.stage as Stage,
     title: row.title,
-    parameters: JSON.parse(row.parameters) as Record<string, unknown>,
+    parameters: storedJson(row.parameters) as Record<string, unknown>,
     state: row.state as HistoryEntry['state'],
     outcome: row.outcome,
-    figures: JSON.parse(row.figures) as Figure[],
+    figures: storedJson(row.figures) as Figure[],
     startedAt: row.startedAt,
     durationMs: row.durationMs,
   };

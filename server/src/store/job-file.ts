@@ -67,7 +67,14 @@ export class JobFile {
     } catch (error) {
       await reader?.close();
       await writer.close();
-      throw told(error, path);
+      const known = told(error, path);
+      if (known instanceof JobError || create) throw known;
+      // Whatever else stops an old file from being opened lies in what it holds.
+      throw new JobError('job-damaged', {
+        what: `The job file cannot be brought up to date (${error instanceof Error ? error.message : String(error)}).`,
+        where: basename(path),
+        fix: 'Restore the job from a copy that was downloaded before.',
+      });
     }
   }
 

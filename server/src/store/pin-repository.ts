@@ -3,6 +3,7 @@ import type { JobClass, NewPin, Pin } from '@pampero/contract';
 import { notFound } from '../errors/job-error.js';
 import type { Models, PinRow } from './models.js';
 import { CLASSES_KEY } from './history-repository.js';
+import { storedJson } from './stored-json.js';
 
 export async function listPins(models: Models): Promise<Pin[]> {
   const rows = (await models.pins.findAll({ order: ['id'], raw: true })) as unknown as PinRow[];
@@ -19,13 +20,13 @@ export async function removePin(models: Models, id: number): Promise<void> {
 }
 
 function asPin({ id, kind, name, body }: PinRow): Pin {
-  return { id, kind, name, body: JSON.parse(body) as Record<string, unknown> };
+  return { id, kind, name, body: storedJson(body) as Record<string, unknown> };
 }
 
 /** Names and colours the surveyor gave to classes. */
 export async function readJobClasses(models: Models): Promise<JobClass[]> {
   const row = (await models.meta.findByPk(CLASSES_KEY, { raw: true })) as unknown as { value: string } | null;
-  return row ? (JSON.parse(row.value) as JobClass[]) : [];
+  return row ? (storedJson(row.value) as JobClass[]) : [];
 }
 
 /** The surveyor's name of a class, or the standard's. */

@@ -12,6 +12,7 @@ import { asBuffer } from './cloud-repository.js';
 import { controlRevision } from './control-repository.js';
 import type { Effect } from './history-repository.js';
 import type { CloudRow, Models, ProductRow } from './models.js';
+import { storedJson } from './stored-json.js';
 
 type Facts<K extends ProductKindId> = ProductOf<K>['facts'];
 
@@ -137,7 +138,7 @@ export async function listProducts(models: Models): Promise<Product[]> {
   };
 
   return rows.map((row) => {
-    const inputs = JSON.parse(row.inputs) as ProductInput[];
+    const inputs = storedJson(row.inputs) as ProductInput[];
     const staleBecause = inputs.map(changeOf).find((change) => change !== undefined);
     if (staleBecause !== undefined) stale.add(row.seriesId);
     return {
@@ -146,12 +147,12 @@ export async function listProducts(models: Models): Promise<Product[]> {
       kind: row.kind,
       name: row.name,
       operation: row.operation,
-      parameters: JSON.parse(row.parameters) as Record<string, unknown>,
+      parameters: storedJson(row.parameters) as Record<string, unknown>,
       madeAt: row.madeAt,
       inputs,
       isStale: staleBecause !== undefined,
       ...(staleBecause !== undefined && { staleBecause }),
-      facts: JSON.parse(row.facts) as unknown,
+      facts: storedJson(row.facts) as unknown,
     } as Product;
   });
 }
