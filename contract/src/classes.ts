@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { lineOfText } from './text.js';
 
 /** The codes of ASPRS LAS 1.4 R15, table 17, and the room it leaves to users; what lies between is reserved. */
 const HIGHEST_STANDARD = 22;
@@ -17,7 +18,7 @@ export const classCodeSchema = z.coerce
 /** A class of the surveyor's own, or another name and colour for one of the standard's. */
 export const jobClassSchema = z.strictObject({
   code: classCodeSchema,
-  name: z.string().trim().min(1, 'Give the class a name.').max(60, 'A class name has at most 60 letters.'),
+  name: lineOfText(60, 'A class name has at most 60 letters.').min(1, 'Give the class a name.'),
   colour: z.string().regex(/^#[0-9a-f]{6}$/i, 'A colour is written as # and six digits.'),
   /** The key that sets it, if the surveyor gave it one. */
   key: z

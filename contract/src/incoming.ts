@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { lineOfText } from './text.js';
 import { boundsSchema, crsSchema, lengthUnitSchema } from './resources.js';
 import { textLayoutSchema } from './text-layout.js';
 
@@ -6,9 +7,9 @@ import { textLayoutSchema } from './text-layout.js';
 export const incomingFileSchema = z.union([
   z.strictObject({
     uploadId: z.string().regex(/^[a-z0-9-]{8,64}$/i, 'That is no upload.'),
-    fileName: z.string().min(1).max(255),
+    fileName: lineOfText(255).min(1),
   }),
-  z.strictObject({ folderPath: z.string().min(1).max(1000) }),
+  z.strictObject({ folderPath: lineOfText(1000).min(1) }),
 ]);
 export type IncomingFile = z.infer<typeof incomingFileSchema>;
 
@@ -16,7 +17,7 @@ export type IncomingFile = z.infer<typeof incomingFileSchema>;
 export const crsChoiceSchema = z.union([
   z.strictObject({ epsg: z.int().positive() }),
   z.strictObject({
-    definition: z.string().trim().min(6).max(2000),
+    definition: lineOfText(2000).min(6),
     /** To WGS 84 by position vector: three shifts in metres, three turns in seconds of arc, parts per million. */
     sevenParameters: z
       .tuple([z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number()])
@@ -32,7 +33,7 @@ export const heightsSchema = z.strictObject({
   /** Added to every elevation, in the job's unit. */
   shift: z.number().min(-10_000).max(10_000).default(0),
   /** A geoid grid: elevations are above the ellipsoid and become heights above the geoid. */
-  geoid: z.string().min(1).max(120).optional(),
+  geoid: lineOfText(120).min(1).optional(),
 });
 
 export const findingSchema = z.strictObject({ level: z.enum(['warning', 'note']), message: z.string() });

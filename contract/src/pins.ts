@@ -1,7 +1,8 @@
 import { z } from 'zod';
+import { linesOfText } from './text.js';
 
 const place = z.tuple([z.number(), z.number(), z.number()]);
-const name = z.string().trim().min(1, 'Give it a name.').max(200, 'A name has at most 200 letters.');
+const name = linesOfText(200, 'A name has at most 200 letters.').min(1, 'Give it a name.');
 
 /** Something the surveyor keeps in the job beside points and products. */
 export const newPinSchema = z.discriminatedUnion('kind', [

@@ -6,6 +6,7 @@ import { figureSchema } from './figures.js';
 import { pinSchema } from './pins.js';
 import { productSchema } from './products/index.js';
 import { stageSchema } from './stages.js';
+import { lineOfText } from './text.js';
 
 export const lengthUnitSchema = z.enum(['metre', 'us-survey-foot', 'international-foot']);
 
@@ -34,10 +35,10 @@ export const jobIdSchema = z
   .regex(/^[a-z0-9][a-z0-9-]{0,79}$/, 'A job id is made of small letters, digits and dashes.');
 
 export const newJobSchema = z.strictObject({
-  name: z.string().trim().min(1, 'Give the job a name.').max(120, 'A job name has at most 120 letters.'),
+  name: lineOfText(120, 'A job name has at most 120 letters.').min(1, 'Give the job a name.'),
   epsg: z.int().positive().optional().meta({ help: 'EPSG code of a projected system; leave out for a local one.' }),
   /** A system of one's own as a PROJ string, in place of a code. */
-  definition: z.string().trim().min(6).max(2000).optional(),
+  definition: lineOfText(2000).min(6).optional(),
   unit: lengthUnitSchema.default('metre'),
 });
 export type NewJob = z.input<typeof newJobSchema>;

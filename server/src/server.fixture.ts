@@ -137,7 +137,8 @@ export class ApiClient {
       if (now.state !== 'queued' && now.state !== 'running') return now;
       await new Promise((resolve) => setTimeout(resolve, i < 100 ? 4 : 25));
     }
-    throw new Error(`${run.title} did not end in 30 s`);
+    const last = await this.call('readRun', `/jobs/${jobId}/runs/${run.id}`);
+    throw new Error(`${run.title} did not end in 30 s: ${JSON.stringify(last)}`);
   }
 
   import(

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { newPinSchema, pinSchema } from '../pins.js';
 import { crsEntrySchema, jobSchema, newJobSchema, unreadableJobSchema, workbenchSchema } from '../resources.js';
+import { lineOfText } from '../text.js';
 import { BYTES, job, ofJob, type Endpoint } from './endpoint.js';
 
 /** Jobs, and what is kept in them beside points and products. */
@@ -43,7 +44,7 @@ export const jobEndpoints = {
     method: 'post',
     path: '/unreadable-jobs/aside',
     summary: 'Moves a file that cannot be opened out of the folder of jobs into one of its own; nothing of it is lost.',
-    body: z.strictObject({ fileName: z.string().min(1).max(255) }),
+    body: z.strictObject({ fileName: lineOfText(255).min(1) }),
     status: 204,
   },
   createJob: {

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { incomingFileSchema } from '../incoming.js';
 import { operations } from '../operations/index.js';
 import { historySchema, jobIdSchema, runSchema } from '../resources.js';
+import { lineOfText } from '../text.js';
 import { BYTES, job, type Endpoint } from './endpoint.js';
 
 const ofOperation = z.strictObject({
@@ -27,7 +28,7 @@ export const runEndpoints = {
     summary: 'Starts an operation that works from a file, with the file as the body of the request.',
     params: ofOperation,
     query: z.strictObject({
-      fileName: z.string().min(1).max(255),
+      fileName: lineOfText(255).min(1),
       /** The operation's parameters as JSON. */
       parameters: z
         .string()

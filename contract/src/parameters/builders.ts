@@ -1,5 +1,6 @@
 import { readTypedNumber, typedNumberFault } from '@pampero/core/geodesy';
 import { z } from 'zod';
+import { lineOfText } from '../text.js';
 import { classCodeSchema } from '../classes.js';
 import { meta, type ParameterMeta, type Referable } from './parameter-meta.js';
 
@@ -75,11 +76,8 @@ export const classChoice = (usual: number, facts: ParameterMeta) =>
 
 /** The name of something that is made. */
 export const productName = (help: string) =>
-  z
-    .string()
-    .trim()
+  lineOfText(120)
     .min(1, 'Name cannot be empty.')
-    .max(120)
     .optional()
     .meta(meta({ label: 'Name', help, quantity: 'name' }));
 
@@ -88,11 +86,7 @@ export const words = ({
   max = 120,
   ...facts
 }: ParameterMeta & { readonly default: string; readonly max?: number }) =>
-  // prettier-ignore
-  z
-    .string()
-    .trim()
-    .max(max)
+  lineOfText(max)
     .default(usual)
     .meta(meta({ quantity: 'name', ...facts }));
 

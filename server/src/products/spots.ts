@@ -1,7 +1,8 @@
 import type { ProductOf } from '@pampero/contract';
 import { spotsToDxf, type NumberedPoint } from '@pampero/core/formats/dxf';
-import { writePointList, type PointOrder } from '@pampero/core/formats/point-list';
+import { pointListRows, type PointOrder } from '@pampero/core/formats/point-list';
 import { metresPer } from '@pampero/core/geodesy';
+import { csvTable } from './csv-table.js';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
 import type { ExportSite, ProductHome, WrittenFile } from './product-home.js';
 
@@ -15,7 +16,7 @@ async function pointsOf({ models }: ExportSite, { id }: ProductOf<'spots'>): Pro
 const list =
   (order: PointOrder) =>
   async (site: ExportSite, product: ProductOf<'spots'>): Promise<WrittenFile> => ({
-    bytes: writePointList(await pointsOf(site, product), order, product.facts.decimals),
+    bytes: csvTable(pointListRows(await pointsOf(site, product), order, product.facts.decimals)),
   });
 
 export const home: ProductHome<'spots'> = {

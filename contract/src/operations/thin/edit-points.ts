@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { meta, one } from '../../parameters/index.js';
+import { lineOfText } from '../../text.js';
 import type { OperationDescription } from '../operation-description.js';
 
 /** What a surveyor changes in a list of numbered points. */
@@ -17,8 +18,8 @@ export const editPoints = {
           z.strictObject({
             /** Place in the list, from 0. */
             index: z.int().nonnegative(),
-            number: z.string().trim().min(1, 'A point needs a number.').max(40).optional(),
-            code: z.string().trim().max(40).optional(),
+            number: lineOfText(40).min(1, 'A point needs a number.').optional(),
+            code: lineOfText(40).optional(),
             isLeftOut: z.boolean().optional(),
           }),
         )

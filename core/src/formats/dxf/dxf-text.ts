@@ -3,8 +3,13 @@ export type Group = readonly [code: number, value: string | number];
 
 export function dxfText(groups: Iterable<Group>): string {
   let text = '';
-  for (const [code, value] of groups) text += `${code}\n${value}\n`;
+  for (const [code, value] of groups) text += `${code}\n${typeof value === 'string' ? oneLine(value) : value}\n`;
   return text;
+}
+
+/** A value is a line: a break within it would be the next group. */
+function oneLine(text: string): string {
+  return text.replace(/[\p{Cc}\u2028\u2029]+/gu, ' ');
 }
 
 export interface DxfLayer {
@@ -24,6 +29,7 @@ export function polyline3d(
   corners: Iterable<readonly [easting: number, northing: number, elevation: number]>,
   isClosed: boolean,
 ): string {
+  layer = oneLine(layer);
   let text = `0\nPOLYLINE\n8\n${layer}\n66\n1\n10\n0\n20\n0\n30\n0\n70\n${POLYLINE_3D | (isClosed ? POLYLINE_CLOSED : 0)}\n`;
   for (const [e, n, z] of corners)
     text += `0\nVERTEX\n8\n${layer}\n10\n${e.toFixed(4)}\n20\n${n.toFixed(4)}\n30\n${z.toFixed(4)}\n70\n${VERTEX_3D}\n`;

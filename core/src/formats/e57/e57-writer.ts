@@ -8,6 +8,7 @@ import {
 } from '../../cloud/index.js';
 import { checkCancelled } from '../../task/index.js';
 import type { ByteSink } from '../byte-source.js';
+import { escapeXml } from '../xml-text.js';
 import { CLASS_FIELD } from './e57-reader.js';
 import { PagedSink, physicalOf, PAGE_BYTES } from './pages.js';
 
@@ -167,9 +168,9 @@ function xmlOf(
     '<versionMajor type="Integer">1</versionMajor><versionMinor type="Integer">0</versionMinor>',
     '<e57LibraryVersion type="String">Pampero</e57LibraryVersion>',
     `<creationDateTime type="Structure">${float('dateTimeValue', gpsSeconds)}<isAtomicClockReferenced type="Integer">0</isAtomicClockReferenced></creationDateTime>`,
-    `<coordinateMetadata type="String">${escaped(wkt ?? '')}</coordinateMetadata>`,
+    `<coordinateMetadata type="String">${escapeXml(wkt ?? '')}</coordinateMetadata>`,
     '<data3D type="Vector" allowHeterogeneousChildren="1"><vectorChild type="Structure">',
-    `<guid type="String">{${guidOf(name, count, 1)}}</guid><name type="String">${escaped(name)}</name>`,
+    `<guid type="String">{${guidOf(name, count, 1)}}</guid><name type="String">${escapeXml(name)}</name>`,
     ...(columns.gpsTime && isStandardGpsTime
       ? [
           `<acquisitionStart type="Structure">${float('dateTimeValue', 1e9)}<isAtomicClockReferenced type="Integer">1</isAtomicClockReferenced></acquisitionStart>`,
@@ -197,8 +198,4 @@ function guidOf(name: string, count: number, salt: number): string {
     text += hash.toString(16).padStart(8, '0');
   }
   return text.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5').toUpperCase();
-}
-
-function escaped(text: string): string {
-  return text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;');
 }

@@ -1,5 +1,6 @@
 import type { LengthUnit } from '../../geodesy/index.js';
 import { tinFacts, type TerrainLine, type Tin } from '../../terrain/index.js';
+import { escapeXml } from '../xml-text.js';
 
 export interface LandXmlOptions {
   readonly surfaceName: string;
@@ -102,10 +103,4 @@ function sourceData(lines: readonly TerrainLine[]): string {
   const part = (name: string, items: readonly string[]): string =>
     items.length === 0 ? '' : `        <${name}>\n${items.join('')}        </${name}>\n`;
   return `      <SourceData>\n${part('Boundaries', boundaries)}${part('Breaklines', breaklines)}      </SourceData>\n`;
-}
-
-function escapeXml(text: string): string {
-  const entities: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&apos;' };
-  // eslint-disable-next-line no-control-regex -- control characters are not allowed in XML at all
-  return text.replace(/[&<>"']/g, (c) => entities[c]!).replace(/[\x00-\x08\x0b\x0c\x0e-\x1f]/g, '');
 }

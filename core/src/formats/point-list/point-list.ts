@@ -24,7 +24,11 @@ export function readPointList(text: string, order: PointOrder, fileName: string)
   for (const [index, line] of lines.entries()) {
     if (line.trim() === '' || line.trim().startsWith('#')) continue;
     const cells = (delimiter ? line.split(delimiter) : line.trim().split(/\s+/)).map((cell) =>
-      cell.trim().replace(/^"|"$/g, ''),
+      cell
+        .trim()
+        .replace(/^"|"$/g, '')
+        // Text is written so that a spreadsheet does not take it for a formula.
+        .replace(/^'(?=[=+\-@])/, ''),
     );
     // eslint-disable-next-line no-control-regex -- control characters are what is looked for
     if (/[\0-\x08\x0e-\x1f\x7f]/.test(line))
@@ -64,19 +68,16 @@ export function readPointList(text: string, order: PointOrder, fileName: string)
   return points;
 }
 
-/** A list in an order, one point a line, with commas and a heading; coordinates to so many decimals. */
-export function writePointList(points: readonly ListedPoint[], order: PointOrder, decimals: number): string {
+/** A list in an order as rows of cells, a heading first; coordinates to so many decimals. */
+export function pointListRows(points: readonly ListedPoint[], order: PointOrder, decimals: number): string[][] {
   const heads = { P: 'point', N: 'northing', E: 'easting', Z: 'elevation', D: 'code' } as const;
   const letters = [...order] as (keyof typeof heads)[];
-  const cell = (text: string): string => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
   const rows = points.map((p) =>
-    letters
-      .map((letter) => {
-        if (letter === 'P') return cell(p.number);
-        if (letter === 'D') return cell(p.code);
-        return (letter === 'N' ? p.northing : letter === 'E' ? p.easting : p.elevation).toFixed(decimals);
-      })
-      .join(','),
+    letters.map((letter) => {
+      if (letter === 'P') return p.number;
+      if (letter === 'D') return p.code;
+      return (letter === 'N' ? p.northing : letter === 'E' ? p.easting : p.elevation).toFixed(decimals);
+    }),
   );
-  return [letters.map((letter) => heads[letter]).join(','), ...rows, ''].join('\n');
+  return [letters.map((letter) => heads[letter]), ...rows];
 }

@@ -250,6 +250,11 @@ class NodeWriter {
   ) {}
 
   write(node: NewNode, done: () => void): void {
+    // After a failure nothing is stored any more, and who waits for a turn gets it at once.
+    if (this.failure !== undefined) {
+      done();
+      return;
+    }
     this.waiting.push({ node, done });
     this.writing ??= this.drain();
   }

@@ -1,0 +1,14 @@
+import { z } from 'zod';
+
+/** Everything but line breaks and control characters, which mean other things in the files a name goes into. */
+const ONE_LINE = /^[^\p{Cc}\u2028\u2029]*$/u;
+/** The same, with line breaks and tabs. */
+const LINES = /^(?:[^\p{Cc}]|[\t\n\r])*$/u;
+
+/** Something a person types into one line: a name, a code. */
+export const lineOfText = (most: number, tooLong = `At most ${most} letters.`) =>
+  z.string().trim().max(most, tooLong).regex(ONE_LINE, 'Leave out line breaks and control characters.');
+
+/** ... and into several. */
+export const linesOfText = (most: number, tooLong = `At most ${most} letters.`) =>
+  z.string().trim().max(most, tooLong).regex(LINES, 'Leave out control characters.');
