@@ -5,7 +5,10 @@ import type { JobLibrary } from '../jobs/job-library.js';
 /** Sends a file that was put together aside, so that a failure on the way is an error and not half a file. */
 export async function sendFile(response: Response, path: string, fileName: string, type: string): Promise<void> {
   try {
+    if (response.destroyed) return;
     await new Promise<void>((resolve, reject) => {
+      // A client that goes away may leave the sending without a last word.
+      response.once('close', resolve);
       response.download(path, fileName, { headers: { 'content-type': type } }, (error) =>
         error && !response.headersSent ? reject(error) : resolve(),
       );
@@ -26,6 +29,8 @@ export async function sendWritten(
   const gone = new AbortController();
   const leave = (): void => gone.abort();
   response.on('close', leave);
+  // It may have gone before anybody listened.
+  if (response.destroyed) leave();
   try {
     await write(target, gone.signal);
     if (!gone.signal.aborted) await sendFile(response, target, fileName, mediaType);

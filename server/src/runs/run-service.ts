@@ -158,9 +158,8 @@ export class RunService {
     const begun = performance.now();
     let historyId: number | undefined;
     try {
-      historyId = await job.write((models) =>
-        beginEntry(models, { operation: operation.id, stage: operation.stage, title: operation.title, parameters }),
-      );
+      const started = { operation: operation.id, stage: operation.stage, title: operation.title, parameters };
+      historyId = await job.write((models) => beginEntry(models, started), { isPromised: false });
       this.update(jobId, live, { state: 'running', step: 'Starting' });
       let told = 0;
       const result = await work({
