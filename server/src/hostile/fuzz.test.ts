@@ -31,7 +31,7 @@ const { PAMPERO_FUZZ_FORMAT, PAMPERO_FUZZ_COUNT, PAMPERO_FUZZ_SEED, PAMPERO_FUZZ
 const COUNT = Number(PAMPERO_FUZZ_COUNT ?? 1000);
 const FIRST_SEED = Number(PAMPERO_FUZZ_SEED ?? 1);
 /** A file of a few kilobytes that takes longer, or more than the memory the server was given, is a fault. */
-const [LONGEST_MS, MEGABYTES] = [10_000, 900];
+const [LONGEST_MS, MEGABYTES] = [30_000, 900];
 const JOBS_ANEW = 100;
 const AT_ONCE = 4;
 

@@ -107,7 +107,9 @@ export class JobLibrary {
             const error = given instanceof PamperoError ? given : jobFileError(given, entry.name);
             if (!error) throw given;
             if (error.code === 'not-found') return; // removed meanwhile
-            unreadable.push({ fileName: entry.name, what: error.what, ...(error.fix && { fix: error.fix }) });
+            // Among the jobs it is not to be chosen anew, as where a file was sent.
+            const fix = error.code === 'not-a-job-file' && entry.isFile() ? 'It belongs elsewhere.' : error.fix;
+            unreadable.push({ fileName: entry.name, what: error.what, ...(fix && { fix }) });
           }
         }),
       );
@@ -120,7 +122,7 @@ export class JobLibrary {
       throw new JobError('not-a-job-file', { what: 'It is a folder and no job file.', fix: 'Move it elsewhere.' });
     const id = name.slice(0, -ENDING.length);
     if (!jobIdSchema.safeParse(id).success)
-      throw new JobError('not-a-job-file', {
+      throw new JobError('job-damaged', {
         what: 'A job file’s name is made of small letters, digits and dashes.',
         fix: 'Rename the file.',
       });

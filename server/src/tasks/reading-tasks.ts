@@ -13,7 +13,7 @@ import { readSurfaceFile } from '../files/surface-files.js';
 import { packFile, type GridOfFile } from './grid-tasks.js';
 import { displayGrid, type SurfaceOfFile } from './surface-tasks.js';
 
-export { lookAtFile } from '../files/look-at-file.js';
+export { lookAtFile } from './look-at-file.js';
 
 /** A file on its way in. */
 export interface ForeignFile {

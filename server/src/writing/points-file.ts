@@ -24,7 +24,9 @@ import { crsOf, lasOptions } from '../passes/las-options.js';
 
 type Query = z.output<typeof pointExportSchema>;
 /** Turns true when nobody waits for the file any more. */
-type Stopped = { readonly aborted: boolean };
+interface Stopped {
+  readonly aborted: boolean;
+}
 type Facts = CloudFacts & { readonly name: string };
 
 /** Writes the points that are asked for to a file. */

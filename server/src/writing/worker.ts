@@ -43,7 +43,9 @@ export const writePoints = guarded(
     withReader(task, (models, stopped) => writePointsFile(models, task.job, task, stopped)),
 );
 
-type Stopped = { readonly aborted: boolean };
+interface Stopped {
+  readonly aborted: boolean;
+}
 
 async function withReader<T>(
   { jobPath, stop }: WriteTask,

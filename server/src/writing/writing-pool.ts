@@ -31,7 +31,7 @@ export class WritingPool {
     signal.addEventListener('abort', end, { once: true });
     try {
       if (signal.aborted) throw new Cancelled();
-      const result = (await this.pool.run({ ...task, stop }, { name })) as void | CarriedError;
+      const result = (await this.pool.run({ ...task, stop }, { name })) as undefined | CarriedError;
       uncarried(result);
     } catch (error) {
       if (signal.aborted) throw new Cancelled();

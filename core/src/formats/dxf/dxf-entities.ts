@@ -28,6 +28,8 @@ interface Draft {
   /** Of a flat polyline, for all of its vertices. */
   level: number;
   isSeenFromBelow: boolean;
+  /** Of a polyline: its own place was taken out of the columns. */
+  isPlaced: boolean;
   readonly x: number[];
   readonly y: number[];
   readonly z: number[];
@@ -90,7 +92,7 @@ export function* readDxfEntities(text: string, fileName: string): Generator<DxfE
 const READ: ReadonlySet<string> = new Set(['LINE', 'POLYLINE', 'VERTEX', 'LWPOLYLINE', '3DFACE']);
 
 function newDraft(type: string, line: number): Draft {
-  return { type, line, layer: '', flags: 0, level: 0, isSeenFromBelow: false, x: [], y: [], z: [] };
+  return { type, line, layer: '', flags: 0, level: 0, isSeenFromBelow: false, isPlaced: false, x: [], y: [], z: [] };
 }
 
 type Wrong = (what: string, line: number) => FormatError;
@@ -139,6 +141,7 @@ function addGroup(draft: Draft, code: number, value: string, line: number, wrong
 }
 
 function addVertex(polyline: Draft, vertex: Draft): void {
+  leaveOwnPlace(polyline);
   if ((polyline.flags & SPLINE_FITTED) !== 0 && (vertex.flags & SPLINE_FRAME) !== 0) return;
   const at = polyline.x.length;
   polyline.x[at] = vertex.x[0] ?? NaN;
@@ -146,20 +149,27 @@ function addVertex(polyline: Draft, vertex: Draft): void {
   polyline.z[at] = vertex.z[0] ?? 0;
 }
 
+/** The place a polyline itself states is that of its plane, and no vertex. */
+function leaveOwnPlace(polyline: Draft): void {
+  if (polyline.isPlaced) return;
+  polyline.isPlaced = true;
+  polyline.level = polyline.z[0] ?? 0;
+  for (const column of [polyline.x, polyline.y, polyline.z]) column.length = 0;
+}
+
 function* finished(draft: Draft, wrong: Wrong): Generator<DxfEntity> {
   const { type, flags, line, layer } = draft;
   if (type === 'VERTEX') return; // one outside a polyline belongs to nothing
   const isMesh = type === 'POLYLINE' && (flags & (MESH | POLYFACE)) !== 0;
   if (isMesh) return;
-  // The place a polyline itself states is that of its plane, not of a vertex.
-  const first = type === 'POLYLINE' ? 1 : 0;
+  if (type === 'POLYLINE') leaveOwnPlace(draft);
   const isFlat = type === 'LWPOLYLINE' || (type === 'POLYLINE' && (flags & IN_SPACE) === 0);
-  const level = type === 'POLYLINE' ? (draft.z[0] ?? 0) : draft.level;
+  const { level } = draft;
   const vertices: DxfVertex[] = [];
-  for (let k = first; k < Math.max(draft.x.length, draft.y.length); k++) {
+  for (let k = 0; k < Math.max(draft.x.length, draft.y.length); k++) {
     const [x, y] = [draft.x[k], draft.y[k]];
     if (x === undefined || y === undefined || Number.isNaN(x) || Number.isNaN(y))
-      throw wrong(`vertex ${k - first + 1} of the ${type} here has no place`, line);
+      throw wrong(`vertex ${k + 1} of the ${type} here has no place`, line);
     const z = type === 'LWPOLYLINE' ? level : (draft.z[k] ?? 0);
     // A flat entity drawn from below counts its first axis the other way.
     vertices.push({ x: isFlat && draft.isSeenFromBelow ? -x : x, y, z: isFlat && z === 0 ? level : z });

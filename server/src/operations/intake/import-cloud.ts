@@ -10,7 +10,7 @@ import { PamperoError } from '@pampero/core/task';
 import type { MemoryPlan } from '../../memory-plan.js';
 import { chosenSystem, planeSystemOf, type PlaneSystem } from '../../crs/plane-system.js';
 import { statedCrs } from '../../crs/stated-crs.js';
-import { headLines } from '../../files/look-at-file.js';
+import { headLines } from '../../tasks/look-at-file.js';
 import type { LasFacts } from '../../tasks/reading-tasks.js';
 import type { RunWork } from '../../runs/run-service.js';
 import type { CloudFacts } from '../../store/cloud-facts.js';

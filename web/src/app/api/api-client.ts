@@ -22,6 +22,8 @@ const OFFLINE: Problem = {
   detail: 'The Pampero server does not answer. Start it again; what was stored is safe.',
 };
 
+const UNKNOWN_HERE = 401;
+
 /** Calls the server's endpoints as the contract has them. Errors arrive as {@link ApiError}. */
 @Injectable({ providedIn: 'root' })
 export class ApiClient {
@@ -65,6 +67,8 @@ export function asJson(value: unknown): unknown {
 }
 
 function asProblem(error: unknown): Observable<never> {
+  // The server forgot this browser, or has another token now: its door asks again.
+  if (error instanceof HttpErrorResponse && error.status === UNKNOWN_HERE) location.assign('/enter');
   return throwError(() => (error instanceof HttpErrorResponse ? new ApiError(problemIn(error.error)) : error));
 }
 

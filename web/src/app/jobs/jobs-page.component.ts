@@ -4,9 +4,10 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import { MatMenuModule } from '@angular/material/menu';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import { MatSnackBar } from '@angular/material/snack-bar';
 import { Router, RouterLink } from '@angular/router';
-import type { Job, NewJob } from '@pampero/contract';
+import type { Job, NewJob, UnreadableJob } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { ApiClient, urlOf } from '../api/api-client';
 import { formatCount, formatCounted } from '@pampero/core/wording';
@@ -17,7 +18,7 @@ import { RemoveJobDialogComponent } from './remove-job-dialog.component';
 /** All jobs: open one, make one, restore one from a file. */
 @Component({
   selector: 'pam-jobs-page',
-  imports: [DatePipe, MatButtonModule, MatIconModule, MatMenuModule, RouterLink],
+  imports: [DatePipe, MatButtonModule, MatIconModule, MatMenuModule, MatTooltipModule, RouterLink],
   templateUrl: './jobs-page.component.html',
   styleUrl: './jobs-page.component.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -29,6 +30,7 @@ export class JobsPageComponent {
   private readonly router = inject(Router);
 
   private readonly jobs = signal<readonly Job[] | undefined>(undefined);
+  protected readonly unreadable = signal<readonly UnreadableJob[]>([]);
   protected readonly problem = signal<string | undefined>(undefined);
   protected readonly rows = computed(() =>
     this.jobs()?.map((job) => ({
@@ -83,7 +85,20 @@ export class JobsPageComponent {
       });
   }
 
+  protected moveAside({ fileName }: UnreadableJob): void {
+    this.api.call('moveJobAside', { body: { fileName } }).subscribe({
+      next: () => {
+        this.snack.open(`${fileName} lies in the folder “aside” now.`, 'Close', { duration: 6000 });
+        this.reload();
+      },
+      error: (error: unknown) => this.say(error),
+    });
+  }
+
   private reload(): void {
+    this.api
+      .call('listUnreadableJobs', {})
+      .subscribe({ next: (files) => this.unreadable.set(files), error: () => undefined });
     this.api.call('listJobs', {}).subscribe({
       next: (jobs) => this.jobs.set(jobs),
       error: (error: unknown) => this.problem.set(error instanceof Error ? error.message : String(error)),

@@ -13,8 +13,8 @@ import {
 import { PamperoError } from '@pampero/core/task';
 import { chosenSystem, planeSystemOf, type PlaneSystem } from '../crs/plane-system.js';
 import { statedCrs } from '../crs/stated-crs.js';
-import { openFileSource } from './file-bytes.js';
-import { looseKind, openLooseFile, type LooseKind } from '../tasks/import/loose-file.js';
+import { openFileSource } from '../files/file-bytes.js';
+import { looseKind, openLooseFile, type LooseKind } from './import/loose-file.js';
 
 /** Lines of a text file that are shown. */
 const SHOWN_LINES = 40;
