@@ -1,4 +1,4 @@
-// `npm test`: installs what is missing, then format, lint, types, imports, unit, server and browser tests. All of it runs even where
+// `npm test`: installs what is missing, then dependencies, format, lint, types, imports, unit, server and browser tests. All of it runs even where
 // one part fails, so that one run tells everything; the exit code says whether all passed.
 import { spawnSync } from 'node:child_process';
 import { build } from './build.mjs';
@@ -17,6 +17,9 @@ const steps = [
   ['unit, server and browser tests', ['vitest', 'run']],
 ];
 const failed = [];
+console.log('\n== dependencies');
+if (spawnSync('node', ['scripts/dependencies.mjs', '--check'], { cwd: root, stdio: 'inherit' }).status !== 0)
+  failed.push('dependencies');
 for (const [name, args] of steps) {
   const begun = Date.now();
   console.log(`\n== ${name}`);
