@@ -334,13 +334,19 @@ export class DrawingEngine {
 
   private async drawPending(view: ViewState): Promise<void> {
     view.isDrawing = true;
-    while (view.pending) {
-      const request = view.pending;
-      view.pending = undefined;
-      view.last = request;
-      await this.draw(view, request);
+    try {
+      while (view.pending) {
+        const request = view.pending;
+        view.pending = undefined;
+        view.last = request;
+        await this.draw(view, request);
+      }
+    } catch (error) {
+      // One picture that fails must not be the last.
+      this.answer({ kind: 'trouble', message: error instanceof Error ? error.message : String(error) }, []);
+    } finally {
+      view.isDrawing = false;
     }
-    view.isDrawing = false;
   }
 
   private async draw(view: ViewState, request: DrawRequest): Promise<void> {
