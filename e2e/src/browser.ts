@@ -29,7 +29,7 @@ export interface Bench {
 }
 
 /** A server over an empty folder and a page of 1280 x 800. */
-export async function openBench({ folder }: { folder?: string } = {}): Promise<Bench> {
+export async function openBench({ folder, token }: { folder?: string; token?: string } = {}): Promise<Bench> {
   const data = await mkdtemp(join(tmpdir(), 'pampero-e2e-'));
   const server = await startServer({
     data,
@@ -38,6 +38,7 @@ export async function openBench({ folder }: { folder?: string } = {}): Promise<B
     workers: 2,
     memory: 1500,
     folder,
+    token,
     log: 'silent',
   });
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGUMENTS });

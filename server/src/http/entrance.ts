@@ -78,9 +78,10 @@ const checkOrigin: RequestHandler = (request, _response, next) => {
   const isRead = request.method === 'GET' || request.method === 'HEAD';
   const isPage = isRead && request.headers['sec-fetch-mode'] === 'navigate' && !request.path.startsWith('/api');
   const { origin } = request.headers;
-  const isForeign =
-    (site !== undefined && site !== 'same-origin' && site !== 'none') ||
-    (origin !== undefined && !isOwnOrigin(origin, request.headers.host));
+  const isOwnSite = site === 'same-origin' || site === 'none';
+  // A form of the server's own page, which tells nobody where it came from, has the origin "null"; no page can set the other header.
+  const isUntold = origin === undefined || (origin === 'null' && isOwnSite);
+  const isForeign = (site !== undefined && !isOwnSite) || (!isUntold && !isOwnOrigin(origin, request.headers.host));
   if (isForeign && !isPage) throw new PamperoError('cross-site', { what: 'The request comes from another site.' });
   next();
 };
