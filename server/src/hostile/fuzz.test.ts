@@ -28,7 +28,7 @@ const FORMATS = [
   'job',
 ];
 const { PAMPERO_FUZZ_FORMAT, PAMPERO_FUZZ_COUNT, PAMPERO_FUZZ_SEED, PAMPERO_FUZZ_KEEP } = process.env;
-const COUNT = Number(PAMPERO_FUZZ_COUNT ?? 1000);
+const COUNT = Number(PAMPERO_FUZZ_COUNT ?? 300);
 const FIRST_SEED = Number(PAMPERO_FUZZ_SEED ?? 1);
 /** A file of a few kilobytes that takes longer, or more than the memory the server was given, is a fault. */
 const [LONGEST_MS, MEGABYTES] = [30_000, 900];
