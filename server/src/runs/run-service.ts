@@ -39,7 +39,9 @@ interface LiveRun {
   readonly begun: number;
 }
 
-const MOST_REMEMBERED = 200;
+/** Runs of a job that are listed; those that ended are remembered longer, for a script that asks after all it has started. */
+const MOST_LISTED = 200;
+const [MOST_REMEMBERED, REMEMBERED_MS] = [5_000, 10 * 60_000];
 /** Progress is told at most this often. */
 const TELL_EVERY_MS = 80;
 
@@ -65,7 +67,7 @@ export class RunService {
   }
 
   list(jobId: string): Run[] {
-    return [...(this.runs.get(jobId)?.values() ?? [])].map(({ run }) => run);
+    return [...(this.runs.get(jobId)?.values() ?? [])].slice(-MOST_LISTED).map(({ run }) => run);
   }
 
   read(jobId: string, runId: string): Run {
@@ -73,7 +75,9 @@ export class RunService {
   }
 
   isBusy(jobId: string): boolean {
-    return this.list(jobId).some((run) => run.state === 'queued' || run.state === 'running');
+    return [...(this.runs.get(jobId)?.values() ?? [])].some(
+      ({ run }) => run.state === 'queued' || run.state === 'running',
+    );
   }
 
   /** Waits for the hand edits that are under way, if nothing long stands before them. */
@@ -130,7 +134,9 @@ export class RunService {
     if (!ofJob) this.runs.set(jobId, (ofJob = new Map<string, LiveRun>()));
     ofJob.set(live.run.id, live);
     for (const [id, old] of ofJob) {
-      if (ofJob.size <= MOST_REMEMBERED) break;
+      if (ofJob.size <= MOST_LISTED) break;
+      const isRecent = performance.now() - old.begun < REMEMBERED_MS;
+      if (isRecent && ofJob.size <= MOST_REMEMBERED) continue;
       if (old.run.state !== 'queued' && old.run.state !== 'running') ofJob.delete(id);
     }
     const letGo = job.hold();
