@@ -12,7 +12,7 @@ import {
 import { MatButtonModule } from '@angular/material/button';
 import { GROUND } from '@pampero/core/cloud';
 import type { GroundPreview } from '@pampero/contract';
-import { catchError, EMPTY, finalize } from 'rxjs';
+import { catchError, EMPTY, finalize, type Subscription } from 'rxjs';
 import { ApiClient } from '../../api/api-client';
 import { pointsOf, statesOf } from '../../shared/bits';
 import { formatCount } from '@pampero/core/wording';
@@ -84,6 +84,7 @@ export class GroundPreviewComponent {
   protected readonly said = signal<string | undefined>(undefined);
 
   private against: Values | undefined;
+  private asking: Subscription | undefined;
   /** There is no ground yet: everything would change, and a selection of all of it tells nothing. */
   private readonly isFirst = computed(() => !this.store.classCounts().has(GROUND));
 
@@ -109,7 +110,14 @@ export class GroundPreviewComponent {
       revisions();
       untracked(() => this.comparison.close());
     });
-    inject(DestroyRef).onDestroy(() => this.comparison.close());
+    // What is closed stays closed, also when an answer is on its way.
+    effect(() => {
+      if (!this.comparison.isOn()) untracked(() => this.asking?.unsubscribe());
+    });
+    inject(DestroyRef).onDestroy(() => {
+      this.asking?.unsubscribe();
+      this.comparison.close();
+    });
   }
 
   protected keep(): void {
@@ -162,7 +170,9 @@ export class GroundPreviewComponent {
     const cloudId = Number((this.values()['clouds'] as number[] | undefined)?.[0] ?? this.store.clouds().at(-1)?.id);
     if (!Number.isFinite(cloudId)) return;
     this.isLooking.set(true);
-    this.api
+    // Only the newest question counts: an older answer would come over it.
+    this.asking?.unsubscribe();
+    this.asking = this.api
       .call('previewGround', {
         params: { jobId: this.store.jobId(), cloudId },
         body: { window: this.cameras.planWindow(), parameters: this.values(), ...(against && { against }) },
