@@ -1,41 +1,11 @@
-import { spawn, type ChildProcess } from 'node:child_process';
-import { existsSync } from 'node:fs';
 import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { ensureDemoFiles } from '@pampero/demo';
 import type { Run } from '@pampero/contract';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
-import { ApiClient, fieldWithShed, lasBytes, QUANTISATION } from './server.fixture.js';
-
-const main = fileURLToPath(new URL('../dist/main.js', import.meta.url));
-
-/** The built server as a process of its own, so that it can be killed. */
-async function spawnServer(data: string): Promise<{ process: ChildProcess; api: ApiClient }> {
-  expect(existsSync(main), 'build the server first').toBe(true);
-  const child = spawn(process.execPath, [main], {
-    env: { ...process.env, PAMPERO_DATA: data, PAMPERO_PORT: '0', PAMPERO_LOG: 'error' },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  const url = await new Promise<string>((resolve, reject) => {
-    let out = '';
-    child.stdout.on('data', (chunk: Buffer) => {
-      out += chunk.toString();
-      const ready = /ready at (\S+)/.exec(out);
-      if (ready) resolve(ready[1]!);
-    });
-    child.once('exit', () => reject(new Error(`The server ended: ${out}`)));
-  });
-  return { process: child, api: new ApiClient(url) };
-}
-
-function killed(child: ChildProcess): Promise<void> {
-  return new Promise((resolve) => {
-    child.once('exit', () => resolve());
-    child.kill('SIGKILL');
-  });
-}
+import { fieldWithShed, lasBytes, QUANTISATION, type ApiClient } from './server.fixture.js';
+import { spawnedServer, type SpawnedServer } from './spawned-server.fixture.js';
 
 /** Watches a run until it has come as far as `share`, or has ended. */
 async function progressed(api: ApiClient, jobId: string, run: Run, share: number): Promise<Run> {
@@ -48,19 +18,18 @@ async function progressed(api: ApiClient, jobId: string, run: Run, share: number
 
 describe('a server killed in the middle', () => {
   let data: string;
-  let child: ChildProcess | undefined;
+  let server: SpawnedServer | undefined;
   beforeEach(async () => {
     data = await mkdtemp(join(tmpdir(), 'pampero-kill-'));
   });
   afterEach(async () => {
-    if (child?.exitCode === null) await killed(child);
+    await server?.kill();
     await rm(data, { recursive: true, force: true });
   });
 
   const start = async (): Promise<ApiClient> => {
-    const started = await spawnServer(data);
-    child = started.process;
-    return started.api;
+    server = await spawnedServer({}, { data });
+    return server.api;
   };
 
   test('of an import, then of a classification: the job opens again, whole, without the half step', async () => {
@@ -71,7 +40,7 @@ describe('a server killed in the middle', () => {
 
     const first = await progressed(api, jobId, await importing(), 0.6);
     expect(first.state).toBe('running');
-    await killed(child!);
+    await server!.kill();
     const grown = (await stat(join(data, `${jobId}.pampero`))).size;
 
     api = await start();
@@ -93,7 +62,7 @@ describe('a server killed in the middle', () => {
         body: { clouds: [before.id] },
       });
       const seen = await progressed(api, jobId, run, share);
-      await killed(child!);
+      await server!.kill();
       api = await start();
       now = await api.read(jobId);
       const [entry] = now.history.entries;
@@ -109,7 +78,7 @@ describe('a server killed in the middle', () => {
     expect(finished.state).toBe('done');
 
     // What was acknowledged is there after a kill right behind it.
-    await killed(child!);
+    await server!.kill();
     api = await start();
     now = await api.read(jobId);
     expect(now.history.entries[0]!.state).toBe('done');
@@ -140,7 +109,7 @@ describe('a server killed in the middle', () => {
       // The next is under way, or not yet, when the server dies.
       void edit(2 * k + 1).catch(() => undefined);
       await new Promise((resolve) => setTimeout(resolve, 4 * k));
-      await killed(child!);
+      await server!.kill();
       api = await start();
       const { clouds, history } = await api.read(jobId);
       const counts = clouds[0]!.classCounts;

@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -67,7 +67,6 @@ export async function spawnedServer(
       return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024;
     },
     async descriptors() {
-      const { readdir } = await import('node:fs/promises');
       return (await readdir(`/proc/${child.pid}/fd`)).length;
     },
     kill,

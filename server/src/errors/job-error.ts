@@ -35,3 +35,21 @@ export function notFound(what: string, id: string | number): JobError {
     fix: 'It may have been removed or undone. Load the job again.',
   });
 }
+
+/** A file that is no job, as it comes from a surveyor. */
+export function notAJobFile(where: string): JobError {
+  return new JobError('not-a-job-file', {
+    what: 'The file is not a Pampero job.',
+    where,
+    fix: 'Choose a file that was downloaded as a job.',
+  });
+}
+
+/** A job file of ours that something has happened to. */
+export function jobDamaged(what: string, where?: string): JobError {
+  return new JobError('job-damaged', {
+    what,
+    ...(where !== undefined && { where }),
+    fix: 'Restore the job from a copy that was downloaded before.',
+  });
+}

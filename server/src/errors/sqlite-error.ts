@@ -1,5 +1,5 @@
 import { statfs } from 'node:fs/promises';
-import { JobError } from './job-error.js';
+import { JobError, jobDamaged, notAJobFile } from './job-error.js';
 
 /** SQLite's own code of an error, also of one that is wrapped; undefined where it is none of SQLite's. */
 export function sqliteCode(error: unknown): string | undefined {
@@ -24,19 +24,11 @@ export function jobFileError(error: unknown, fileName: string): JobError | undef
   if (/connection manager was closed/.test(String((error as Error | undefined)?.message))) return closedMeanwhile();
   switch (sqliteCode(error)) {
     case 'SQLITE_NOTADB':
-      return new JobError('not-a-job-file', {
-        what: 'The file is not a Pampero job.',
-        where,
-        fix: 'Choose a file that was downloaded as a job.',
-      });
+      return notAJobFile(where);
     case 'SQLITE_CORRUPT':
     case 'SQLITE_ERROR':
     case 'SQLITE_SCHEMA':
-      return new JobError('job-damaged', {
-        what: 'The job file is damaged.',
-        where,
-        fix: 'Restore the job from a copy that was downloaded before.',
-      });
+      return jobDamaged('The job file is damaged.', where);
     case 'SQLITE_BUSY':
     case 'SQLITE_LOCKED':
       return new JobError('job-locked', {

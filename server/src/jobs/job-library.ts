@@ -11,7 +11,7 @@ import type { Settings } from '../settings.js';
 import { asideFolder, scratchFolder } from '../settings.js';
 import { listUnfinishedClouds, removeCloud } from '../store/cloud-repository.js';
 import { markInterrupted } from '../store/history-repository.js';
-import { JobError, notFound } from '../errors/job-error.js';
+import { JobError, jobDamaged, notFound } from '../errors/job-error.js';
 import { checkRoom, jobFileError } from '../errors/sqlite-error.js';
 import { checkJobFile, JobFile, openReader } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
@@ -347,10 +347,7 @@ async function readFacts(models: Models, id: string): Promise<JobFacts> {
     // A job goes by its file's name, whatever id it says it has.
     return { ...jobFactsSchema.omit({ id: true }).parse(rest), id: typeof own === 'string' ? own : '' };
   } catch {
-    throw new JobError('job-damaged', {
-      what: 'What the job file says of its job cannot be read.',
-      fix: 'Restore the job from a copy that was downloaded before.',
-    });
+    throw jobDamaged('What the job file says of its job cannot be read.');
   }
 }
 

@@ -67,7 +67,9 @@ export class RunService {
   }
 
   list(jobId: string): Run[] {
-    return [...(this.runs.get(jobId)?.values() ?? [])].slice(-MOST_LISTED).map(({ run }) => run);
+    return this.runsOf(jobId)
+      .slice(-MOST_LISTED)
+      .map(({ run }) => run);
   }
 
   read(jobId: string, runId: string): Run {
@@ -75,16 +77,12 @@ export class RunService {
   }
 
   isBusy(jobId: string): boolean {
-    return [...(this.runs.get(jobId)?.values() ?? [])].some(
-      ({ run }) => run.state === 'queued' || run.state === 'running',
-    );
+    return this.runsOf(jobId).some(isUnderWay);
   }
 
   /** Waits for the hand edits that are under way, if nothing long stands before them. */
   async quickOnesDone(jobId: string): Promise<void> {
-    const going = [...(this.runs.get(jobId)?.values() ?? [])].filter(
-      ({ run }) => run.state === 'queued' || run.state === 'running',
-    );
+    const going = this.runsOf(jobId).filter(isUnderWay);
     if (going.every(({ isQuick }) => isQuick)) await Promise.all(going.map(({ finished }) => finished));
   }
 
@@ -98,8 +96,7 @@ export class RunService {
 
   /** Cancels all and waits until they have ended. */
   async stopAll(jobId: string): Promise<void> {
-    for (const { run, abort } of this.runs.get(jobId)?.values() ?? [])
-      if (run.state === 'queued' || run.state === 'running') abort.abort();
+    for (const live of this.runsOf(jobId)) if (isUnderWay(live)) live.abort.abort();
     await this.turns.get(jobId);
     this.runs.delete(jobId);
   }
@@ -137,7 +134,7 @@ export class RunService {
       if (ofJob.size <= MOST_LISTED) break;
       const isRecent = performance.now() - old.begun < REMEMBERED_MS;
       if (isRecent && ofJob.size <= MOST_REMEMBERED) continue;
-      if (old.run.state !== 'queued' && old.run.state !== 'running') ofJob.delete(id);
+      if (!isUnderWay(old)) ofJob.delete(id);
     }
     const letGo = job.hold();
     const finished = (this.turns.get(jobId) ?? Promise.resolve()).then(() =>
@@ -242,9 +239,17 @@ export class RunService {
     this.tell(jobId, { kind: 'run', run: live.run });
   }
 
+  private runsOf(jobId: string): LiveRun[] {
+    return [...(this.runs.get(jobId)?.values() ?? [])];
+  }
+
   private live(jobId: string, runId: string): LiveRun {
     const live = this.runs.get(jobId)?.get(runId);
     if (!live) throw notFound('run', runId);
     return live;
   }
+}
+
+function isUnderWay({ run }: LiveRun): boolean {
+  return run.state === 'queued' || run.state === 'running';
 }

@@ -1,7 +1,7 @@
 import { basename } from 'node:path';
 import { Sequelize } from 'sequelize';
 import sqlite from 'sqlite3';
-import { JobError } from '../errors/job-error.js';
+import { JobError, jobDamaged } from '../errors/job-error.js';
 import { closedMeanwhile, jobFileError } from '../errors/sqlite-error.js';
 import { APPLICATION_ID, checkColumns, checkIntegrity, checkIsOurs } from './job-schema.js';
 import { migrate } from './migrations/index.js';
@@ -70,11 +70,10 @@ export class JobFile {
       const known = told(error, path);
       if (known instanceof JobError || create) throw known;
       // Whatever else stops an old file from being opened lies in what it holds.
-      throw new JobError('job-damaged', {
-        what: `The job file cannot be brought up to date (${error instanceof Error ? error.message : String(error)}).`,
-        where: basename(path),
-        fix: 'Restore the job from a copy that was downloaded before.',
-      });
+      throw jobDamaged(
+        `The job file cannot be brought up to date (${error instanceof Error ? error.message : String(error)}).`,
+        basename(path),
+      );
     }
   }
 

@@ -1,5 +1,5 @@
 import type { Sequelize } from 'sequelize';
-import { JobError } from '../errors/job-error.js';
+import { JobError, jobDamaged, notAJobFile } from '../errors/job-error.js';
 import { SCHEMA_VERSION } from './migrations/index.js';
 import type { Models } from './models.js';
 
@@ -36,11 +36,7 @@ export async function pragma(connection: Sequelize, name: string): Promise<unkno
  */
 export async function checkIsOurs(connection: Sequelize, fileName: string): Promise<void> {
   if (Number(await pragma(connection, 'application_id')) !== APPLICATION_ID) {
-    throw new JobError('not-a-job-file', {
-      what: 'The file is not a Pampero job.',
-      where: fileName,
-      fix: 'Choose a file that was downloaded as a job.',
-    });
+    throw notAJobFile(fileName);
   }
   const version = Number(await pragma(connection, 'user_version'));
   if (version > SCHEMA_VERSION) {
@@ -104,9 +100,5 @@ export async function checkIntegrity(connection: Sequelize, fileName: string): P
 }
 
 function lacks(what: string, where: string): JobError {
-  return new JobError('job-damaged', {
-    what: `The job file lacks its ${what}.`,
-    where,
-    fix: 'Restore the job from a copy that was downloaded before.',
-  });
+  return jobDamaged(`The job file lacks its ${what}.`, where);
 }

@@ -1,10 +1,10 @@
 import { MessageChannel, type MessagePort } from 'node:worker_threads';
-import { existsSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { FormatError } from '@pampero/core/formats';
 import { Cancelled, PamperoError } from '@pampero/core/task';
 import { Piscina } from 'piscina';
 import { ReadingGuard } from './reading-guard.js';
+import { workerFile } from './worker-file.js';
 import type * as worker from './worker.js';
 import { uncarried, type CarriedError } from './carried-error.js';
 
@@ -12,12 +12,6 @@ type TaskName = keyof typeof worker;
 type TaskInput<N extends TaskName> = Parameters<(typeof worker)[N]>[0];
 type TaskResult<N extends TaskName> = Exclude<Awaited<ReturnType<(typeof worker)[N]>>, CarriedError>;
 type WithoutPort<T> = Omit<T, 'port'>;
-
-/** The built worker, also when the server itself runs from its sources under test. */
-function workerFile(): string {
-  const beside = new URL('./worker.js', import.meta.url);
-  return existsSync(beside) ? beside.href : new URL('../../dist/tasks/worker.js', import.meta.url).href;
-}
 
 /** Megabytes of JavaScript objects that one thread may hold; beyond, the thread ends with an error and the server goes on. */
 const HEAP_MEGABYTES = 4096;
@@ -46,7 +40,7 @@ export class TaskPool {
     private readonly readingMegabytes = READING_MEGABYTES,
   ) {
     const options = {
-      filename: workerFile(),
+      filename: workerFile(import.meta.url),
       maxThreads: threads,
       idleTimeout: 60_000,
       resourceLimits: { maxOldGenerationSizeMb: HEAP_MEGABYTES },

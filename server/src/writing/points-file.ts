@@ -24,7 +24,7 @@ import { crsOf, lasOptions } from '../passes/las-options.js';
 
 type Query = z.output<typeof pointExportSchema>;
 /** Turns true when nobody waits for the file any more. */
-interface Stopped {
+export interface Stopped {
   readonly aborted: boolean;
 }
 type Facts = CloudFacts & { readonly name: string };

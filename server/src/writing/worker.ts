@@ -10,7 +10,7 @@ import type { WrittenFile } from '../products/product-home.js';
 import { openReader } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
 import { guarded } from '../tasks/carried-error.js';
-import { writePointsFile } from './points-file.js';
+import { writePointsFile, type Stopped } from './points-file.js';
 
 /** What every file is written from, and where to. */
 interface WriteTask {
@@ -42,10 +42,6 @@ export const writePoints = guarded(
   (task: WriteTask & { readonly cloudId: number; readonly query: z.output<typeof pointExportSchema> }): Promise<void> =>
     withReader(task, (models, stopped) => writePointsFile(models, task.job, task, stopped)),
 );
-
-interface Stopped {
-  readonly aborted: boolean;
-}
 
 async function withReader<T>(
   { jobPath, stop }: WriteTask,

@@ -1,17 +1,11 @@
-import { existsSync } from 'node:fs';
 import { Cancelled } from '@pampero/core/task';
 import { Piscina } from 'piscina';
 import { uncarried, type CarriedError } from '../tasks/carried-error.js';
+import { workerFile } from '../tasks/worker-file.js';
 import type * as worker from './worker.js';
 
 type Writer = 'writeProduct' | 'writePoints';
 type WriterTask<N extends Writer> = Omit<Parameters<(typeof worker)[N]>[0], 'stop'>;
-
-/** The built worker, also when the server itself runs from its sources under test. */
-function workerFile(): string {
-  const beside = new URL('./worker.js', import.meta.url);
-  return existsSync(beside) ? beside.href : new URL('../../dist/writing/worker.js', import.meta.url).href;
-}
 
 /**
  * Writes files to hand over in threads of their own, a few at a time, so that the server answers meanwhile. A file that nobody
@@ -21,7 +15,12 @@ export class WritingPool {
   private readonly pool: Piscina;
 
   constructor(threads: number) {
-    this.pool = new Piscina({ filename: workerFile(), minThreads: 0, maxThreads: threads, idleTimeout: 30_000 });
+    this.pool = new Piscina({
+      filename: workerFile(import.meta.url),
+      minThreads: 0,
+      maxThreads: threads,
+      idleTimeout: 30_000,
+    });
   }
 
   /** @throws PamperoError as the writer threw it; Cancelled when the signal fires */

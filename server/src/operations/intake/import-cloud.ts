@@ -128,8 +128,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
     } catch (error) {
       const id = cloudId;
       // First what takes room: where the disk is full, removing the half cloud needs some.
-      await rm(convertedPath(options), { force: true });
-      await rm(reprojectedPath(options), { force: true });
+      await removeIntermediate(options);
       if (id !== undefined) {
         // What cannot be removed now is never shown, and is removed when the job is next opened.
         await job.putJournalBack().catch(() => undefined);
@@ -139,8 +138,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
       throw error;
     } finally {
       await options.discard();
-      await rm(convertedPath(options), { force: true });
-      await rm(reprojectedPath(options), { force: true });
+      await removeIntermediate(options);
     }
   };
 }
@@ -148,6 +146,11 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
 function lasFormat({ header, format, chunks, records }: LasFacts): string {
   const kind = records.some((record) => record.userId === 'copc') ? 'COPC' : chunks ? 'LAZ' : 'LAS';
   return `${kind} ${header.versionMajor}.${header.versionMinor}, points ${format.id}`;
+}
+
+/** What the file was turned into on the way. */
+async function removeIntermediate(options: ImportCloudOptions): Promise<void> {
+  for (const path of [convertedPath(options), reprojectedPath(options)]) await rm(path, { force: true });
 }
 
 function convertedPath({ spillPath }: ImportCloudOptions): string {
