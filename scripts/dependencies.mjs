@@ -1,5 +1,6 @@
-// `npm run dependencies`: writes docs/dependencies.md from the lock file and what is installed, offline. With --check it says whether the
+// `npm run licences` (not "dependencies": npm runs a script of that name by itself after every install): writes docs/dependencies.md from the lock file and what is installed, offline. With --check it says whether the
 // page is true and whether the lock file can be trusted: every package with its checksum, none under a licence we have not looked at.
+import { format, resolveConfig } from 'prettier';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { root } from './setup.mjs';
@@ -83,7 +84,7 @@ const rows = [...users]
   });
 const page = `# What Pampero is built on
 
-Made by \`npm run dependencies\` from the lock file; \`npm test\` checks that it is true, that every package has its checksum and that its
+Made by \`npm run licences\` from the lock file; \`npm test\` checks that it is true, that every package has its checksum and that its
 licence is one of those we have looked at. ${users.size} packages are used by name; with what they bring along there are ${packages}.
 
 | package | version | licence | used by |
@@ -113,7 +114,7 @@ if (process.argv.includes('--check')) {
     faults.push('docs/dependencies.md is missing.');
   }
   if (there !== '' && normal(there) !== normal(page))
-    faults.push('docs/dependencies.md is not up to date: run npm run dependencies.');
-} else writeFileSync(target, page);
+    faults.push('docs/dependencies.md is not up to date: run npm run licences.');
+} else writeFileSync(target, await format(page, { ...(await resolveConfig(target)), parser: 'markdown' }));
 for (const fault of faults) console.error(fault);
 process.exit(faults.length > 0 ? 1 : 0);
