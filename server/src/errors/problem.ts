@@ -1,7 +1,8 @@
 import type { Problem } from '@pampero/contract';
 import { PamperoError } from '@pampero/core/task';
 import { ZodError } from 'zod';
-import { diskFull, isDiskFull, jobFileError, sqliteCode } from './sqlite-error.js';
+import { diskFull, isDiskFull } from './disk-room.js';
+import { jobFileError, sqliteCode } from './sqlite-error.js';
 
 const STATUS: Readonly<Record<string, number>> = {
   'not-found': 404,

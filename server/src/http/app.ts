@@ -46,7 +46,7 @@ export function createApp(services: Services, log: Logger, options: EntranceOpti
     }),
   );
   app.use(entrance(options));
-  app.use(endSilentBodies);
+  app.use(endSilentBodies());
   app.use(UPLOADS_PATH, services.incoming.uploads.handle);
   app.use('/api', apiRoutes(services));
   app.use(compression());

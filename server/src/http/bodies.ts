@@ -8,17 +8,19 @@ const LARGEST_JSON = '16mb';
 const DEEPEST_JSON = 64;
 
 /** Ends a connection whose body does not go on. */
-export const endSilentBodies: RequestHandler = (request, _response, next) => {
-  const hasBody = request.headers['transfer-encoding'] !== undefined || Number(request.headers['content-length']) > 0;
-  if (hasBody) {
-    const { socket } = request;
-    socket.setTimeout(SILENT_MS);
-    const arrived = (): void => void socket.setTimeout(0);
-    request.once('end', arrived);
-    request.once('close', arrived);
-  }
-  next();
-};
+export function endSilentBodies(silentMs = SILENT_MS): RequestHandler {
+  return (request, _response, next) => {
+    const hasBody = request.headers['transfer-encoding'] !== undefined || Number(request.headers['content-length']) > 0;
+    if (hasBody) {
+      const { socket } = request;
+      socket.setTimeout(silentMs);
+      const arrived = (): void => void socket.setTimeout(0);
+      request.once('end', arrived);
+      request.once('close', arrived);
+    }
+    next();
+  };
+}
 
 /** JSON of a size and depth that can be meant. */
 export const readJson: RequestHandler = json({

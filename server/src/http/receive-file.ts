@@ -4,7 +4,7 @@ import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
 import { JobError } from '../errors/job-error.js';
-import { checkRoom, isDiskFull } from '../errors/sqlite-error.js';
+import { checkRoom, isDiskFull } from '../errors/disk-room.js';
 
 /** Streams a request's body to `path`; a broken connection leaves nothing behind. What cannot fit is refused at once. */
 export async function receiveFile(request: Request, path: string): Promise<void> {

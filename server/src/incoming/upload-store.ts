@@ -5,7 +5,7 @@ import { Server } from '@tus/server';
 import type { RequestHandler } from 'express';
 import { JobError } from '../errors/job-error.js';
 import { problemOf } from '../errors/problem.js';
-import { checkRoom, diskFull, freeBytes } from '../errors/sqlite-error.js';
+import { checkRoom, diskFull, freeBytes } from '../errors/disk-room.js';
 
 /** How long an upload that was broken off can be gone on with. */
 const KEPT_FOR_MS = 48 * 3600 * 1000;

@@ -12,7 +12,8 @@ import { asideFolder, scratchFolder } from '../settings.js';
 import { listUnfinishedClouds, removeCloud } from '../store/cloud-repository.js';
 import { markInterrupted } from '../store/history-repository.js';
 import { JobError, jobDamaged, notFound } from '../errors/job-error.js';
-import { checkRoom, jobFileError } from '../errors/sqlite-error.js';
+import { checkRoom } from '../errors/disk-room.js';
+import { jobFileError } from '../errors/sqlite-error.js';
 import { checkJobFile, JobFile, openReader } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
 
