@@ -102,6 +102,13 @@ export const cloudSchema = z.strictObject({
     strips: z.array(z.int()),
   }),
   warnings: z.array(z.strictObject({ code: z.string(), message: z.string() })),
+  /** GPS times are adjusted standard time, not seconds of a week. */
+  isStandardGpsTime: z.boolean(),
+  /** Which positions its points are shown at: 0 for those they came with, else one of the sets they were moved to. */
+  positions: z.strictObject({
+    shown: z.int(),
+    sets: z.array(z.strictObject({ id: z.int(), name: z.string() })),
+  }),
   /** Changes with every edit of classes and flags; undo brings the earlier one back. */
   revision: z.int(),
   /** Changes with classes and with what is withheld: what a surface is made of. */
@@ -120,6 +127,8 @@ export const cloudNodeSchema = z.strictObject({
   max: triple,
   /** Changes when the node's classes do. */
   revision: z.int(),
+  /** The set of positions that the bounds are of. */
+  positions: z.int(),
 });
 export type CloudNode = z.infer<typeof cloudNodeSchema>;
 export const cloudNodesSchema = z.strictObject({ nodes: z.array(cloudNodeSchema) });

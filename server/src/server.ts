@@ -18,6 +18,9 @@ import { geoidsFolder, uploadsFolder, type Settings } from './settings.js';
 import { TaskPool } from './tasks/task-pool.js';
 import { WritingPool } from './writing/writing-pool.js';
 
+/** Idle connections stay open for so long. */
+const KEPT_ALIVE_MS = 75_000;
+
 export interface RunningServer {
   readonly url: string;
   /** The token that was made up, since none was set and others than this machine reach the server. */
@@ -51,6 +54,8 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
   const server = createServer(createApp(services, log, { host, names, token }));
   // A large file over a slow line takes longer than the default five minutes.
   server.requestTimeout = 0;
+  // Five seconds, the default, is often just when a busy page asks again: its request would meet a closed line.
+  server.keepAliveTimeout = KEPT_ALIVE_MS;
   await listen(server, settings);
   const { port } = server.address() as AddressInfo;
   return {

@@ -115,8 +115,10 @@ export const cloudEndpoints = {
   readNodeGeometry: {
     method: 'get',
     path: '/jobs/{jobId}/nodes/{nodeId}/geometry',
-    summary: 'A node’s x, y, z as scaled 32-bit integers, column after column.',
+    summary:
+      'A node’s x, y, z as scaled 32-bit integers, column after column; of the positions the cloud is shown at, or of one set.',
     params: ofJob('nodeId'),
+    query: z.strictObject({ positions: z.coerce.number().int().min(0).optional() }),
     status: 200,
     responseType: BYTES,
   },

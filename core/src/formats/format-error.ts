@@ -19,7 +19,13 @@ export type FormatErrorCode =
   | 'grid-unreadable'
   | 'no-surface'
   | 'unit-differs'
-  | 'reading-stopped';
+  | 'reading-stopped'
+  | 'columns-unknown'
+  | 'columns-missing'
+  | 'angles-doubtful'
+  | 'positions-doubtful'
+  | 'system-missing'
+  | 'convergence-unknown';
 
 /** A file that cannot be read, or content that a format cannot hold. */
 export class FormatError extends PamperoError {

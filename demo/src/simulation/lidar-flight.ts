@@ -11,11 +11,11 @@ export const QUANTISATION = {
 } as const satisfies { scale: readonly [number, number, number]; offset: readonly [number, number, number] };
 
 /** Seconds of standard GPS time less 10^9 at the first pulse. */
-const FIRST_PULSE_TIME = 431_200_000;
+export const FIRST_PULSE_TIME = 431_200_000;
 const MOST_RETURNS = 5;
 
 /** One return on the way: distance from the scanner and what it came from. */
-interface Hit {
+export interface Hit {
   range: number;
   classCode: number;
   reflectance: number;
@@ -148,12 +148,12 @@ function addFalsePoints(
 }
 
 /** A standard normal deviate (Box and Muller 1958). */
-function normal(random: () => number): number {
+export function normal(random: () => number): number {
   return Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
 }
 
 /** Fills `hits` with the returns of one beam, nearest first. */
-function castBeam(
+export function castBeam(
   from: readonly [number, number, number],
   ray: readonly [number, number, number],
   scene: Scene,

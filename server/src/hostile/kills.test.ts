@@ -67,9 +67,9 @@ async function checkFile(path: string): Promise<void> {
     const [rows] = await database.query('PRAGMA integrity_check');
     expect(rows).toEqual([{ integrity_check: 'ok' }]);
     const [[left]] = (await database.query(
-      "SELECT (SELECT COUNT(*) FROM clouds WHERE state = 'importing') AS half, (SELECT COUNT(*) FROM nodes WHERE cloudId NOT IN (SELECT id FROM clouds)) AS strays, (SELECT COUNT(*) FROM node_geometry WHERE nodeId NOT IN (SELECT id FROM nodes)) AS loose",
+      "SELECT (SELECT COUNT(*) FROM clouds WHERE state = 'importing') AS half, (SELECT COUNT(*) FROM nodes WHERE cloudId NOT IN (SELECT id FROM clouds)) AS strays, (SELECT COUNT(*) FROM node_geometry WHERE nodeId NOT IN (SELECT id FROM nodes)) AS loose, (SELECT COUNT(*) FROM moved_nodes WHERE setId NOT IN (SELECT id FROM position_sets WHERE state = 'ready')) AS astray",
     )) as unknown as [[Record<string, number>]];
-    expect(left).toEqual({ half: 0, strays: 0, loose: 0 });
+    expect(left).toEqual({ half: 0, strays: 0, loose: 0, astray: 0 });
   } finally {
     await database.close();
   }

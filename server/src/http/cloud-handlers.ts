@@ -44,8 +44,13 @@ export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEn
     lookAtControl: async ({ params: { jobId, cloudId } }) =>
       lookAtControl(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
     listNodes: async ({ params }) => ({ nodes: await listNodes(await read(params.jobId), params.cloudId) }),
-    readNodeGeometry: async ({ params, response }) =>
-      sendBytes(response, await readNodeGeometry(await read(params.jobId), params.nodeId)),
+    async readNodeGeometry({ params, query, response }) {
+      const bytes = await readNodeGeometry(await read(params.jobId), params.nodeId, query.positions);
+      // Without its set named, what a node's places are may be another tomorrow.
+      if (query.positions === undefined) response.setHeader('cache-control', 'no-store');
+      else response.setHeader('cache-control', FOR_GOOD);
+      response.type('application/octet-stream').send(Buffer.from(bytes));
+    },
     async readNodeClass({ params, query, response }) {
       const { classification, flags, revision } = await readNodeClass(await read(params.jobId), params.nodeId);
       if (query.revision !== revision) response.setHeader('cache-control', 'no-store');

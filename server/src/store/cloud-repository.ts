@@ -26,7 +26,23 @@ export interface NewNode {
 }
 
 /** All but the report, which is long. */
-const CLOUD_COLUMNS = ['id', 'name', 'state', 'isActive', 'pointCount', 'facts', 'revision', 'classRevision'];
+const CLOUD_COLUMNS = [
+  'id',
+  'name',
+  'state',
+  'isActive',
+  'pointCount',
+  'facts',
+  'revision',
+  'classRevision',
+  'positionsId',
+];
+
+/** A node's bounds and bytes at the positions its cloud is shown at: those of the set, else those it came with. */
+const BOUNDS = ['minX', 'minY', 'minZ', 'maxX', 'maxY', 'maxZ'];
+const SHOWN_BOUNDS = BOUNDS.map((name) => `COALESCE(moved.${name}, nodes.${name}) AS ${name}`).join(', ');
+const AT_SHOWN_POSITIONS =
+  'JOIN clouds ON clouds.id = nodes.cloudId LEFT JOIN moved_nodes AS moved ON moved.setId = clouds.positionsId AND moved.nodeId = nodes.id';
 
 export async function insertImportingCloud(models: Models, name: string): Promise<number> {
   const row = await models.clouds.create({
@@ -37,6 +53,7 @@ export async function insertImportingCloud(models: Models, name: string): Promis
     facts: '{}',
     revision: 0,
     classRevision: 0,
+    positionsId: 0,
   });
   return row.get('id') as number;
 }
@@ -97,6 +114,11 @@ export async function removeCloud(models: Models, cloudId: number): Promise<void
     await models.nodeClass.destroy({ where: { nodeId } });
     await models.nodeAttributes.destroy({ where: { nodeId } });
   }
+  await models.nodes.sequelize!.query(
+    'DELETE FROM moved_nodes WHERE setId IN (SELECT id FROM position_sets WHERE cloudId = $1)',
+    { bind: [cloudId], type: QueryTypes.DELETE },
+  );
+  await models.positionSets.destroy({ where: { cloudId } });
   await models.nodes.destroy({ where: { cloudId } });
   await models.clouds.destroy({ where: { id: cloudId } });
 }
@@ -112,11 +134,11 @@ export async function listClouds(models: Models): Promise<Cloud[]> {
     order: ['id'],
     raw: true,
   })) as unknown as CloudRow[];
-  return Promise.all(rows.map(async (row) => asCloud(row, await classCounts(models, row.id))));
+  return Promise.all(rows.map((row) => asCloud(models, row)));
 }
 
 export async function readCloud(models: Models, cloudId: number): Promise<Cloud> {
-  return asCloud(await readyCloud(models, cloudId), await classCounts(models, cloudId));
+  return asCloud(models, await readyCloud(models, cloudId));
 }
 
 export async function readCloudFacts(
@@ -125,7 +147,7 @@ export async function readCloudFacts(
 ): Promise<CloudFacts & { name: string; pointCount: number; revision: number }> {
   const row = await readyCloud(models, cloudId);
   return {
-    ...(storedJson(row.facts) as CloudFacts),
+    ...(await shownFacts(models, row)),
     name: row.name,
     pointCount: row.pointCount,
     revision: row.revision,
@@ -136,11 +158,11 @@ export async function readCloudFacts(
 export async function listReadyCloudFacts(models: Models): Promise<{ id: number; facts: CloudFacts }[]> {
   const rows = (await models.clouds.findAll({
     where: { state: 'ready', isActive: true },
-    attributes: ['id', 'facts'],
+    attributes: ['id', 'facts', 'positionsId'],
     order: ['id'],
     raw: true,
   })) as unknown as CloudRow[];
-  return rows.map(({ id, facts }) => ({ id, facts: storedJson(facts) as CloudFacts }));
+  return Promise.all(rows.map(async (row) => ({ id: row.id, facts: await shownFacts(models, row) })));
 }
 
 export async function readCloudReport(models: Models, cloudId: number): Promise<CloudReport> {
@@ -159,21 +181,36 @@ async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
   return row;
 }
 
-function asCloud(row: CloudRow, counts: Record<string, number>): Cloud {
-  const { bounds, quantisation, columns, intensityRange, source, warnings, confidence } = storedJson(
-    row.facts,
-  ) as CloudFacts;
+/** What a cloud says of itself, with the bounds of the positions it is shown at. */
+async function shownFacts(models: Models, row: Pick<CloudRow, 'facts' | 'positionsId'>): Promise<CloudFacts> {
+  const facts = storedJson(row.facts) as CloudFacts;
+  if (row.positionsId === 0) return facts;
+  const set = (await models.positionSets.findByPk(row.positionsId, { raw: true })) as unknown as { facts: string };
+  return { ...facts, bounds: (storedJson(set.facts) as Pick<CloudFacts, 'bounds'>).bounds };
+}
+
+async function asCloud(models: Models, row: CloudRow): Promise<Cloud> {
+  const { bounds, quantisation, columns, intensityRange, source, warnings, confidence, isStandardGpsTime } =
+    await shownFacts(models, row);
+  const sets = (await models.positionSets.findAll({
+    where: { cloudId: row.id, state: 'ready' },
+    attributes: ['id', 'name'],
+    order: ['id'],
+    raw: true,
+  })) as unknown as { id: number; name: string }[];
   return {
     id: row.id,
     name: row.name,
     pointCount: row.pointCount,
     revision: row.revision,
     classRevision: row.classRevision,
-    classCounts: counts,
+    classCounts: await classCounts(models, row.id),
+    positions: { shown: row.positionsId, sets },
     bounds,
     quantisation,
     columns,
     hasConfidence: confidence !== undefined,
+    isStandardGpsTime,
     intensityRange,
     source,
     warnings,
@@ -191,10 +228,10 @@ async function classCounts(models: Models, cloudId: number): Promise<Record<stri
 export async function listNodes(models: Models, cloudId: number): Promise<CloudNode[]> {
   await readyCloud(models, cloudId);
   const [rows] = await models.nodes.sequelize!.query(
-    'SELECT nodes.*, node_class.revision AS revision FROM nodes JOIN node_class INDEXED BY node_class_facts ON nodeId = nodes.id WHERE cloudId = $cloudId ORDER BY level, nodes.id',
+    `SELECT nodes.*, ${SHOWN_BOUNDS}, clouds.positionsId AS positions, node_class.revision AS revision FROM nodes ${AT_SHOWN_POSITIONS} JOIN node_class INDEXED BY node_class_facts ON node_class.nodeId = nodes.id WHERE nodes.cloudId = $cloudId ORDER BY level, nodes.id`,
     { bind: { cloudId } },
   );
-  return (rows as (NodeRow & { revision: number })[]).map((n) => ({
+  return (rows as (NodeRow & { revision: number; positions: number })[]).map((n) => ({
     id: n.id,
     level: n.level,
     count: n.count,
@@ -202,15 +239,16 @@ export async function listNodes(models: Models, cloudId: number): Promise<CloudN
     min: [n.minX, n.minY, n.minZ],
     max: [n.maxX, n.maxY, n.maxZ],
     revision: n.revision,
+    positions: n.positions,
   }));
 }
 
 export async function listStoredNodes(models: Models, cloudId: number): Promise<StoredNode[]> {
-  return (await models.nodes.findAll({
-    where: { cloudId },
-    order: ['level', 'id'],
-    raw: true,
-  })) as unknown as StoredNode[];
+  const [rows] = await models.nodes.sequelize!.query(
+    `SELECT nodes.*, ${SHOWN_BOUNDS} FROM nodes ${AT_SHOWN_POSITIONS} WHERE nodes.cloudId = $cloudId ORDER BY level, nodes.id`,
+    { bind: { cloudId } },
+  );
+  return rows as StoredNode[];
 }
 
 /** Points of each class in some nodes together, without reading the nodes. */
@@ -223,8 +261,14 @@ export async function countNodeClasses(models: Models, nodeIds: readonly number[
   return Object.fromEntries((rows as { code: string; points: number }[]).map(({ code, points }) => [code, points]));
 }
 
-export async function readNodeGeometry(models: Models, nodeId: number): Promise<Buffer> {
-  const row = (await models.nodeGeometry.findByPk(nodeId, { raw: true })) as unknown as { bytes: Buffer } | null;
+/** Places of a node's points: those the cloud is shown at, or those of one set. */
+export async function readNodeGeometry(models: Models, nodeId: number, positionsId?: number): Promise<Buffer> {
+  const [rows] = await models.nodes.sequelize!.query(
+    `SELECT COALESCE(moved.bytes, g.bytes) AS bytes FROM nodes JOIN clouds ON clouds.id = nodes.cloudId JOIN node_geometry AS g ON g.nodeId = nodes.id
+     LEFT JOIN moved_nodes AS moved ON moved.nodeId = nodes.id AND moved.setId = COALESCE($positionsId, clouds.positionsId) WHERE nodes.id = $nodeId`,
+    { bind: { nodeId, positionsId: positionsId ?? null } },
+  );
+  const row = (rows as { bytes: Buffer }[])[0];
   if (!row) throw notFound('node', nodeId);
   return row.bytes;
 }
@@ -252,9 +296,9 @@ export async function readNodes<Part extends 'geometry' | 'attributes' = never>(
   const wanted: string[] = parts;
   const [geometry, attributes] = [wanted.includes('geometry'), wanted.includes('attributes')];
   const [rows] = await models.nodeClass.sequelize!.query(
-    `SELECT c.nodeId, c.classification, c.flags, c.revision${geometry ? ', g.bytes AS geometry' : ''}${attributes ? ', a.bytes AS attributes' : ''}
+    `SELECT c.nodeId, c.classification, c.flags, c.revision${geometry ? ', COALESCE(moved.bytes, g.bytes) AS geometry' : ''}${attributes ? ', a.bytes AS attributes' : ''}
      FROM json_each($ids) AS wanted JOIN node_class AS c ON c.nodeId = wanted.value
-     ${geometry ? 'JOIN node_geometry AS g ON g.nodeId = c.nodeId' : ''}
+     ${geometry ? `JOIN node_geometry AS g ON g.nodeId = c.nodeId JOIN nodes ON nodes.id = c.nodeId ${AT_SHOWN_POSITIONS}` : ''}
      ${attributes ? 'JOIN node_attributes AS a ON a.nodeId = c.nodeId' : ''}
      ORDER BY wanted.key`,
     { bind: { ids: JSON.stringify(nodeIds) } },

@@ -6,6 +6,7 @@ import { JobError } from '../errors/job-error.js';
 import type { HistoryMarksRow, HistoryRow, Models } from './models.js';
 import { asBuffer, readNodes, removeCloud, type NodeBytes } from './cloud-repository.js';
 import { applyDifference, countClasses, type ChangedMarks, type Marks } from './mark-difference.js';
+import { exchangePositions, removePositionSet, type PositionsEffect } from './position-repository.js';
 import { storedJson } from './stored-json.js';
 
 /** What an operation did to the job, so that it can be taken back and done again. */
@@ -19,6 +20,7 @@ export type Effect =
       readonly otherRevision: number;
       readonly otherClassRevision: number;
     }
+  | PositionsEffect
   /** A setting of the job; null where it was never set. */
   | { readonly kind: 'setting'; readonly key: string; readonly other: string | null };
 
@@ -93,6 +95,10 @@ async function removeMade(models: Models, effect: Effect): Promise<void> {
     if (!product) return;
     await models.productBlobs.destroy({ where: { productId: effect.id } });
     await models.products.destroy({ where: { id: effect.id } });
+  } else if (effect.kind === 'positions') {
+    if (effect.madeSet === undefined) return;
+    const isShown = await models.clouds.findOne({ where: { positionsId: effect.madeSet }, attributes: ['id'] });
+    if (!isShown) await removePositionSet(models, effect.madeSet);
   } else if (effect.kind === 'control')
     await models.controlPoints.destroy({ where: { historyId: effect.id, isActive: false } });
 }
@@ -220,6 +226,18 @@ async function cross(models: Models, entry: HistoryRow, forth: boolean): Promise
         classRevision: effect.otherClassRevision,
       });
       crossed.push({ ...effect, otherRevision: other.revision, otherClassRevision: other.classRevision });
+    } else if (effect.kind === 'positions') {
+      const other = await exchangePositions(models, effect.cloudId, {
+        positionsId: effect.otherPositions,
+        revision: effect.otherRevision,
+        classRevision: effect.otherClassRevision,
+      });
+      crossed.push({
+        ...effect,
+        otherPositions: other.positionsId,
+        otherRevision: other.revision,
+        otherClassRevision: other.classRevision,
+      });
     } else if (effect.kind === 'setting')
       crossed.push({ ...effect, other: await exchangeSetting(models, effect.key, effect.other) });
     else {

@@ -12,6 +12,8 @@ const KNOWN_TABLES: ReadonlySet<string> = new Set([
   'clouds',
   'nodes',
   'node_geometry',
+  'position_sets',
+  'moved_nodes',
   'node_class',
   'node_attributes',
   'products',

@@ -16,6 +16,17 @@ export interface CloudRow {
   revision: number;
   /** ... that last changed classes or what is withheld: key points and the like leave it as it is. */
   classRevision: number;
+  /** The set of positions it is shown at; 0 for those it came with. */
+  positionsId: number;
+}
+export interface PositionSetRow {
+  id: number;
+  cloudId: number;
+  historyId: number;
+  state: 'moving' | 'ready';
+  name: string;
+  /** See `PositionSetFacts`. */
+  facts: string;
 }
 export interface NodeRow {
   id: number;
@@ -121,6 +132,7 @@ export interface Models {
   readonly nodeGeometry: Of<NodeGeometryRow>;
   readonly nodeClass: Of<NodeClassRow>;
   readonly nodeAttributes: Of<NodeAttributesRow>;
+  readonly positionSets: Of<PositionSetRow>;
   readonly products: Of<ProductRow>;
   readonly productBlobs: Of<ProductBlobRow>;
   readonly history: Of<HistoryRow>;
@@ -149,6 +161,7 @@ export function defineModels(sequelize: Sequelize): Models {
       report: TEXT,
       revision: INTEGER,
       classRevision: INTEGER,
+      positionsId: INTEGER,
     }),
     nodes: define('nodes', {
       id: { ...key(), autoIncrement: true },
@@ -168,6 +181,12 @@ export function defineModels(sequelize: Sequelize): Models {
       revision: INTEGER,
     }),
     nodeAttributes: define('node_attributes', { nodeId: key(), bytes: BLOB }),
+    positionSets: define('position_sets', {
+      id: { ...key(), autoIncrement: true },
+      cloudId: INTEGER,
+      historyId: INTEGER,
+      ...Object.fromEntries(['state', 'name', 'facts'].map((name) => [name, TEXT])),
+    }),
     products: define('products', {
       id: { ...key(), autoIncrement: true },
       kind: TEXT,

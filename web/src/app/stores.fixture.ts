@@ -87,6 +87,8 @@ export const cloud = (facts: Partial<Cloud> & { readonly id: number }): Cloud =>
   warnings: [],
   revision: 1,
   classRevision: 1,
+  isStandardGpsTime: true,
+  positions: { shown: 0, sets: [] },
   ...facts,
 });
 

@@ -58,6 +58,15 @@ const steps: readonly Step[] = [
     ],
   },
   { name: '005-products-by-inputs', change: productsByInputs },
+  {
+    name: '006-positions',
+    statements: [
+      // Points that are moved keep the places they had: a set of new ones stands beside them, and the cloud says which it shows.
+      `CREATE TABLE position_sets (id INTEGER PRIMARY KEY AUTOINCREMENT, cloudId INTEGER NOT NULL, historyId INTEGER NOT NULL, state TEXT NOT NULL, name TEXT NOT NULL, facts TEXT NOT NULL)`,
+      `CREATE TABLE moved_nodes (setId INTEGER NOT NULL, nodeId INTEGER NOT NULL, minX INTEGER NOT NULL, minY INTEGER NOT NULL, minZ INTEGER NOT NULL, maxX INTEGER NOT NULL, maxY INTEGER NOT NULL, maxZ INTEGER NOT NULL, bytes BLOB NOT NULL, PRIMARY KEY (setId, nodeId))`,
+      `ALTER TABLE clouds ADD COLUMN positionsId INTEGER NOT NULL DEFAULT 0`,
+    ],
+  },
 ];
 
 /** Kept in `PRAGMA user_version`; a file with a higher one was written by a newer Pampero. */

@@ -16,6 +16,7 @@ const node = (id: number, level: number, spacing: number, low: number, high: num
     min: [0, 0, 0],
     max: [0, 0, 0],
     revision: 1,
+    positions: 0,
   }) as SceneNode;
 
 describe('which nodes a view needs', () => {

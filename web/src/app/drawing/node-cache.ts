@@ -74,7 +74,9 @@ export class NodeCache {
     this.present = new Map(nodes.map((node) => [node.id, node]));
     for (const node of nodes) {
       const cached = this.byId.get(node.id);
-      if (cached && cached.classRevision !== node.revision) void this.refetchMarks(cached, node);
+      // Points that were moved are drawn where they are now.
+      if (cached && cached.node.positions !== node.positions) this.forget(cached);
+      else if (cached && cached.classRevision !== node.revision) void this.refetchMarks(cached, node);
     }
   }
 
@@ -155,7 +157,12 @@ export class NodeCache {
   private async fetchNode(cloud: DrawnCloud, node: SceneNode): Promise<CachedNode | undefined> {
     const { scene } = this;
     const [geometry, marks] = await Promise.all([
-      this.fetchBytes(urlOf('readNodeGeometry', { params: { jobId: this.jobId, nodeId: node.id } })),
+      this.fetchBytes(
+        urlOf('readNodeGeometry', {
+          params: { jobId: this.jobId, nodeId: node.id },
+          query: { positions: node.positions },
+        }),
+      ),
       this.fetchBytes(
         urlOf('readNodeClass', { params: { jobId: this.jobId, nodeId: node.id }, query: { revision: node.revision } }),
       ),
@@ -163,6 +170,8 @@ export class NodeCache {
     this.fetching.delete(node.id);
     // The scene may have become another, or the classes changed, while the bytes were on their way.
     if (!geometry || !marks || scene !== this.scene) return undefined;
+    const now = this.present.get(node.id);
+    if (now && now.positions !== node.positions) return undefined;
     const slot = this.freeSlots.pop() ?? this.slots.length;
     if (slot >= MOST_SLOTS) return undefined;
     const cached = decodeNode(slot, cloud, node, this.origin, geometry, marks);
@@ -208,12 +217,16 @@ export class NodeCache {
     for (const cached of oldest) {
       // What the last pictures of three views may have used stays, whatever the sum.
       if (this.cachedPoints <= MOST_CACHED_POINTS * 0.8 || cached.drawnAt >= this.drawCount - 3) return;
-      this.byId.delete(cached.node.id);
-      this.slots[cached.slot] = undefined;
-      this.events.forgotten(cached.slot);
-      this.freeSlots.push(cached.slot);
-      this.cachedPoints -= cached.node.count;
+      this.forget(cached);
     }
+  }
+
+  private forget(cached: CachedNode): void {
+    this.byId.delete(cached.node.id);
+    this.slots[cached.slot] = undefined;
+    this.events.forgotten(cached.slot);
+    this.freeSlots.push(cached.slot);
+    this.cachedPoints -= cached.node.count;
   }
 
   private async fetchBytes(url: string, isOptional = false): Promise<ArrayBuffer | undefined> {

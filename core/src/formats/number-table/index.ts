@@ -1,0 +1,9 @@
+export {
+  readBinaryTable,
+  readFields,
+  readTextTable,
+  UNUSED,
+  type FieldType,
+  type NumberTable,
+  type RecordField,
+} from './number-table.js';

@@ -1,0 +1,125 @@
+import { wrapAngle } from './attitude.js';
+import type { Trajectory } from './trajectory.js';
+
+/** A stretch of flight whose points belong together. */
+export interface StripSpan {
+  readonly number: number;
+  readonly from: number;
+  readonly to: number;
+}
+
+/** How the points of a cloud are told apart by strip. */
+export type StripRule =
+  /** By the point source ID: the strip of an id is its place in the list. */
+  | { readonly by: 'source'; readonly ids: readonly number[] }
+  /** By time: the strip of a time is the place of the span it lies in, spans in the order of their times. */
+  | { readonly by: 'time'; readonly from: Float64Array; readonly to: Float64Array; readonly strip: Uint16Array };
+
+/** Of points that belong to no strip. */
+export const NO_STRIP = 0xffff;
+
+/** The strip of each point, as its place in the rule's list. */
+export function stripsOfPoints(
+  rule: StripRule,
+  { pointSourceId, gpsTime }: { readonly pointSourceId: Uint16Array; readonly gpsTime?: Float64Array | undefined },
+): Uint16Array {
+  const out = new Uint16Array(pointSourceId.length).fill(NO_STRIP);
+  if (rule.by === 'source') {
+    const table = new Uint16Array(65_536).fill(NO_STRIP);
+    rule.ids.forEach((id, k) => (table[id] = k));
+    for (let i = 0; i < out.length; i++) out[i] = table[pointSourceId[i]!]!;
+    return out;
+  }
+  if (!gpsTime) return out;
+  const { from, to, strip } = rule;
+  let last = 0;
+  for (let i = 0; i < out.length; i++) {
+    const time = gpsTime[i]!;
+    if (!(time >= from[last]! && time <= to[last]!)) {
+      let [low, high] = [0, from.length - 1];
+      while (low < high) {
+        const middle = (low + high + 1) >> 1;
+        if (from[middle]! <= time) low = middle;
+        else high = middle - 1;
+      }
+      last = low;
+    }
+    if (time >= from[last]! && time <= to[last]!) out[i] = strip[last]!;
+  }
+  return out;
+}
+
+export interface StraightRunSettings {
+  /** Degrees a second that a straight run turns at most. */
+  readonly turnRate: number;
+  /** Seconds that a run lasts at least. */
+  readonly shortest: number;
+  /** Radians that the course may leave that of the run. */
+  readonly wander: number;
+  /** Climb, height over way, at most. */
+  readonly climb: number;
+}
+
+export const STRAIGHT_RUNS: StraightRunSettings = { turnRate: 2.5, shortest: 4, wander: 0.2, climb: 0.15 };
+
+/**
+ * Straight runs of a flight: turns, ascents and pieces too short are cut off. The course is that over a second, so that the noise of a fast
+ * trajectory does not break runs up.
+ */
+export function straightRuns(trajectory: Trajectory, settings: StraightRunSettings = STRAIGHT_RUNS): StripSpan[] {
+  const { time, east, north, up } = trajectory;
+  const count = time.length;
+  const runs: StripSpan[] = [];
+  let begin = -1;
+  let [courseSum, courseCount, courseFirst] = [0, 0, 0];
+  const close = (end: number): void => {
+    if (begin >= 0 && time[end]! - time[begin]! >= settings.shortest)
+      runs.push({ number: runs.length + 1, from: time[begin]!, to: time[end]! });
+    begin = -1;
+  };
+  let ahead = 0;
+  let behind = 0;
+  const gap = Math.max(0.5, ((time[count - 1]! - time[0]!) / count) * 20);
+  let lastCourse = NaN;
+  for (let i = 0; i < count; i++) {
+    while (ahead < count - 1 && time[ahead]! < time[i]! + 0.5) ahead++;
+    while (time[behind]! < time[i]! - 0.5) behind++;
+    const [de, dn] = [east[ahead]! - east[behind]!, north[ahead]! - north[behind]!];
+    const way = Math.hypot(de, dn);
+    const seconds = time[ahead]! - time[behind]!;
+    const course = Math.atan2(de, dn);
+    const isGap = i > 0 && time[i]! - time[i - 1]! > gap;
+    const moves = way > 0.3 * Math.max(seconds, 1e-3);
+    const climbs = Math.abs(up[ahead]! - up[behind]!) > settings.climb * way;
+    const turn =
+      Number.isNaN(lastCourse) || i === 0 ? 0 : wrapAngle(course - lastCourse) / (time[i]! - time[i - 1]! || 1);
+    lastCourse = course;
+    const isStraight = moves && !climbs && Math.abs(turn) <= (settings.turnRate * Math.PI) / 180;
+    const mean = courseCount > 0 ? courseFirst + courseSum / courseCount : course;
+    if (begin >= 0 && (isGap || !isStraight || Math.abs(wrapAngle(course - mean)) > settings.wander)) {
+      close(i - 1);
+      [courseSum, courseCount] = [0, 0];
+    }
+    if (!isStraight) continue;
+    if (begin < 0) {
+      begin = i;
+      [courseSum, courseCount, courseFirst] = [0, 0, course];
+    }
+    courseSum += wrapAngle(course - courseFirst);
+    courseCount++;
+  }
+  close(count - 1);
+  return runs;
+}
+
+/** Spans of time with points in them, where nothing was measured for `gap` seconds between. */
+export function spansByGaps(occupied: Iterable<readonly [from: number, to: number]>, gap: number): StripSpan[] {
+  const pieces = [...occupied].sort((a, b) => a[0] - b[0]);
+  const spans: { number: number; from: number; to: number }[] = [];
+  for (const [from, to] of pieces) {
+    const last = spans.at(-1);
+    if (last && from - last.to <= gap) last.to = Math.max(last.to, to);
+    else spans.push({ number: spans.length + 1, from, to });
+  }
+  return spans;
+}
