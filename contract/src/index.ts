@@ -30,7 +30,10 @@ export {
   type ProductKind,
   type ProductKindId,
   type ProductOf,
+  type DifferenceFigures,
   type ProfileResource,
+  type Strip,
+  type StripAgreement,
   type SpotPoint,
 } from './products/index.js';
 export { stageIds, stages, stageSchema } from './stages.js';

@@ -19,8 +19,6 @@ export const stages: readonly StageFacts[] = [
     id: 'align',
     name: 'Align',
     question: 'Do the strips agree with each other, and with control?',
-    comingUp:
-      'Here the strips will be compared with each other and with control, and fitted: boresight, bias per strip, a report of what is left.',
   },
   {
     id: 'clean',

@@ -1,6 +1,8 @@
 export { ensureDemoFiles } from './demo-files.js';
 export type { DemoFiles } from './demo-files.js';
-export { flyFarm } from './farm/farm.js';
+export { ensureFlightFiles, FLIGHT_ERRORS, writeScan, type FlightFiles } from './flight-files.js';
+export { flyRaw, type FlightErrors, type RawFlight } from './simulation/raw-flight.js';
+export { farm, flyFarm } from './farm/farm.js';
 export { flyLidar, QUANTISATION } from './simulation/lidar-flight.js';
 export { pnezd, surveyedPoints } from './farm/control.js';
 export type { SurveyedPoint } from './farm/control.js';

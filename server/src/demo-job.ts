@@ -1,7 +1,7 @@
 import { copyFile, mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { importCloud } from '@pampero/contract';
-import { ensureDemoFiles } from '@pampero/demo';
+import { georeferenceScan, importCloud, importControl, importTrajectory } from '@pampero/contract';
+import { ensureDemoFiles, ensureFlightFiles, FLIGHT_ERRORS } from '@pampero/demo';
 import type { RunningServer } from './server.js';
 import { geoidsFolder, type Settings } from './settings.js';
 
@@ -24,4 +24,39 @@ export async function ensureDemoJob(server: RunningServer, settings: Settings): 
   );
   const run = await finished;
   if (run.state !== 'done') throw new Error(`The demo job could not be made: ${run.outcome ?? run.state}`);
+}
+
+const FLIGHT_JOB_NAME = 'Flood bank, as flown';
+
+/** A second job: the same reach as it was flown, from raw ranges and a trajectory, before anything is corrected. */
+export async function ensureFlightJob(server: RunningServer, settings: Settings): Promise<void> {
+  const folder = join(settings.data, 'demo-files');
+  const known = (await server.library.list()).find((job) => job.name === FLIGHT_JOB_NAME);
+  if (known && known.cloudCount > 0) return;
+  const [files, flight] = [await ensureDemoFiles(folder), await ensureFlightFiles(folder)];
+  const job = known ?? (await server.library.create({ name: FLIGHT_JOB_NAME, epsg: 5347 }));
+  const run = async (id: string, path: string, given: Record<string, unknown>): Promise<number | undefined> => {
+    const copy = server.library.scratchPath('.part');
+    await copyFile(path, copy);
+    const { finished } = await server.operations.startWithFile(
+      job.id,
+      id,
+      { path: copy, fileName: basename(path) },
+      given,
+    );
+    const { state, outcome, productId } = await finished;
+    if (state !== 'done') throw new Error(`The demo flight could not be made: ${outcome ?? state}`);
+    return productId;
+  };
+  await run(importControl.id, files.control, { role: 'control' });
+  await run(importControl.id, files.check, { role: 'check' });
+  const trajectory = await run(importTrajectory.id, flight.trajectory, { name: 'Flight of the flood bank' });
+  const [leverForward, leverRight, leverDown] = FLIGHT_ERRORS.leverArm!;
+  await run(georeferenceScan.id, flight.scan, {
+    trajectory,
+    leverForward,
+    leverRight,
+    leverDown,
+    name: 'As flown, 5 strips',
+  });
 }

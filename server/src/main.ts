@@ -1,5 +1,5 @@
 import { mkdir } from 'node:fs/promises';
-import { ensureDemoJob } from './demo-job.js';
+import { ensureDemoJob, ensureFlightJob } from './demo-job.js';
 import { startServer } from './server.js';
 import { readSettings } from './settings.js';
 
@@ -16,6 +16,8 @@ try {
       `Others can reach this server. It asks for this token, made up now; set PAMPERO_TOKEN to choose one:\n  ${server.madeUpToken}`,
     );
   console.log(`Pampero is ready at ${server.url}`);
+  if (process.argv.includes('--demo'))
+    ensureFlightJob(server, settings).catch((error: unknown) => console.error((error as Error).message));
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);
   process.exit(1);

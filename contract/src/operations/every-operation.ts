@@ -1,4 +1,14 @@
 // One line an operation. What each is, and what else its file tells, goes on from here.
+export * from './align/adjust-strips.js';
+export * from './align/apply-adjustment.js';
+export * from './align/choose-positions.js';
+export * from './align/compare-strips.js';
+export * from './align/find-strips.js';
+export * from './align/fit-to-control.js';
+export * from './align/flag-overlap.js';
+export * from './align/georeference-scan.js';
+export * from './align/import-trajectory.js';
+export * from './align/smooth-surfaces.js';
 export * from './classify/count-classes.js';
 export * from './classify/edit-classes.js';
 export * from './classify/find-bridges.js';

@@ -1,6 +1,7 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
 import { accuracy } from './accuracy.js';
+import { adjustment } from './adjustment.js';
 import { classTable } from './class-table.js';
 import { contours } from './contours.js';
 import { grid } from './grid.js';
@@ -8,11 +9,28 @@ import { lines } from './lines.js';
 import type { FileFormat, ProductKind } from './product-kind.js';
 import { profile } from './profile.js';
 import { spots } from './spots.js';
+import { stripDifferences } from './strip-differences.js';
+import { strips } from './strips.js';
 import { surface } from './surface.js';
+import { trajectory } from './trajectory.js';
 import { volume } from './volume.js';
 
 /** Every kind of product, in the order of the layers and of Deliver. The server finds the rest of each under its id. */
-export const PRODUCT_KINDS = [surface, grid, lines, contours, volume, profile, accuracy, spots, classTable] as const;
+export const PRODUCT_KINDS = [
+  surface,
+  grid,
+  lines,
+  contours,
+  volume,
+  profile,
+  accuracy,
+  spots,
+  classTable,
+  trajectory,
+  strips,
+  stripDifferences,
+  adjustment,
+] as const;
 
 type Kinds = (typeof PRODUCT_KINDS)[number];
 export type ProductKindId = Kinds['id'];
@@ -81,4 +99,20 @@ export function describeProduct(product: Pick<Product, 'kind' | 'facts'>, unit: 
 export type { FileFormat, ProductKind } from './product-kind.js';
 export { profileSchema, type ProfileResource } from './profile.js';
 export { spotPointSchema, type SpotPoint } from './spots.js';
-export { accuracy, contours, grid, lines, profile, spots, surface, volume };
+export { type DifferenceFigures, type StripAgreement } from './strip-differences.js';
+export { type Strip } from './strips.js';
+export { correctionSchema } from './adjustment.js';
+export {
+  accuracy,
+  adjustment,
+  contours,
+  grid,
+  lines,
+  profile,
+  spots,
+  stripDifferences,
+  strips,
+  surface,
+  trajectory,
+  volume,
+};

@@ -138,7 +138,7 @@ export function adjustStrips(
       standardDeviation: held[k] ? 0 : deviations[k]!,
       isHeld: held[k] === 1,
     })),
-    correlated: correlatedOf(final.inverse, held),
+    correlated: correlatedOf(final.inverse, held, all),
     before,
     after: { rmsd: system.rmsd(), sigma0: system.sigma0() },
     observations: pairs.count + control.length,
@@ -166,12 +166,17 @@ function leastTold(deviations: Float64Array, unknowns: readonly Unknown[], held:
   return worst;
 }
 
-function correlatedOf(inverse: Float64Array, held: Uint8Array): Adjustment['correlated'] {
+/** Heights of strips rise and fall together, and neighbours in time go with each other: that is no trouble. */
+function isAlike(one: Unknown, two: Unknown): boolean {
+  return one.group === two.group && one.axis === two.axis && one.of !== undefined;
+}
+
+function correlatedOf(inverse: Float64Array, held: Uint8Array, unknowns: readonly Unknown[]): Adjustment['correlated'] {
   const n = held.length;
   const found: { one: number; two: number; correlation: number }[] = [];
   for (let i = 0; i < n; i++)
     for (let j = i + 1; j < n; j++) {
-      if (held[i] || held[j]) continue;
+      if (held[i] || held[j] || isAlike(unknowns[i]!, unknowns[j]!)) continue;
       const correlation = inverse[i * n + j]! / Math.sqrt(inverse[i * n + i]! * inverse[j * n + j]!);
       if (Math.abs(correlation) >= CORRELATED) found.push({ one: i, two: j, correlation });
     }

@@ -79,3 +79,9 @@ export {
   type ControlObservation,
 } from './adjustment.js';
 export { TRAJECTORY_GROUPS, UNKNOWN_GROUPS, type UnknownGroup } from './unknowns.js';
+export { balancedPairs } from './choose-pairs.js';
+export { fitHeights, heightAt, type HeightCorrection, type HeightMethod, type HeightResidual } from './control-fit.js';
+export { applySimilarity, fitSimilarity, type Similarity } from './similarity.js';
+export { cellsOf, keptStrips, type OverlapFrame, type OverlapPoints } from './overlap.js';
+export { smoothedPlaces, type SmoothSettings } from './smooth-surfaces.js';
+export { addCorrections } from './add-corrections.js';

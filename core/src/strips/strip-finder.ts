@@ -10,8 +10,8 @@ export interface StripSpan {
 
 /** How the points of a cloud are told apart by strip. */
 export type StripRule =
-  /** By the point source ID: the strip of an id is its place in the list. */
-  | { readonly by: 'source'; readonly ids: readonly number[] }
+  /** By the point source ID: the strip of each id of the list. */
+  | { readonly by: 'source'; readonly ids: readonly number[]; readonly strip: readonly number[] }
   /** By time: the strip of a time is the place of the span it lies in, spans in the order of their times. */
   | { readonly by: 'time'; readonly from: Float64Array; readonly to: Float64Array; readonly strip: Uint16Array };
 
@@ -26,7 +26,7 @@ export function stripsOfPoints(
   const out = new Uint16Array(pointSourceId.length).fill(NO_STRIP);
   if (rule.by === 'source') {
     const table = new Uint16Array(65_536).fill(NO_STRIP);
-    rule.ids.forEach((id, k) => (table[id] = k));
+    rule.ids.forEach((id, k) => (table[id] = rule.strip[k]!));
     for (let i = 0; i < out.length; i++) out[i] = table[pointSourceId[i]!]!;
     return out;
   }
@@ -80,20 +80,21 @@ export function straightRuns(trajectory: Trajectory, settings: StraightRunSettin
   let ahead = 0;
   let behind = 0;
   const gap = Math.max(0.5, ((time[count - 1]! - time[0]!) / count) * 20);
-  let lastCourse = NaN;
   for (let i = 0; i < count; i++) {
     while (ahead < count - 1 && time[ahead]! < time[i]! + 0.5) ahead++;
     while (time[behind]! < time[i]! - 0.5) behind++;
-    const [de, dn] = [east[ahead]! - east[behind]!, north[ahead]! - north[behind]!];
-    const way = Math.hypot(de, dn);
+    const way = Math.hypot(east[ahead]! - east[behind]!, north[ahead]! - north[behind]!);
     const seconds = time[ahead]! - time[behind]!;
-    const course = Math.atan2(de, dn);
+    const course = Math.atan2(east[ahead]! - east[behind]!, north[ahead]! - north[behind]!);
     const isGap = i > 0 && time[i]! - time[i - 1]! > gap;
     const moves = way > 0.3 * Math.max(seconds, 1e-3);
     const climbs = Math.abs(up[ahead]! - up[behind]!) > settings.climb * way;
-    const turn =
-      Number.isNaN(lastCourse) || i === 0 ? 0 : wrapAngle(course - lastCourse) / (time[i]! - time[i - 1]! || 1);
-    lastCourse = course;
+    // Half a second back against half a second ahead: from record to record the noise of a fast trajectory would turn it about.
+    const [back, forth] = [
+      Math.atan2(east[i]! - east[behind]!, north[i]! - north[behind]!),
+      Math.atan2(east[ahead]! - east[i]!, north[ahead]! - north[i]!),
+    ];
+    const turn = behind === i || ahead === i ? 0 : wrapAngle(forth - back) / (seconds / 2);
     const isStraight = moves && !climbs && Math.abs(turn) <= (settings.turnRate * Math.PI) / 180;
     const mean = courseCount > 0 ? courseFirst + courseSum / courseCount : course;
     if (begin >= 0 && (isGap || !isStraight || Math.abs(wrapAngle(course - mean)) > settings.wander)) {

@@ -94,8 +94,10 @@ export class PoseFinder {
 /** The usual step between records. */
 export function medianStep(time: Float64Array): number {
   if (time.length < 2) return 0;
-  const steps = new Float64Array(time.length - 1);
-  for (let i = 0; i < steps.length; i++) steps[i] = time[i + 1]! - time[i]!;
+  // A sample tells the usual step of a long flight as well.
+  const stride = Math.max(1, Math.floor(time.length / 20_000));
+  const steps = new Float64Array(Math.floor((time.length - 2) / stride) + 1);
+  for (let k = 0; k < steps.length; k++) steps[k] = time[k * stride + 1]! - time[k * stride]!;
   return steps.sort()[steps.length >> 1]!;
 }
 

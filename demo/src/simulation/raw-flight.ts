@@ -108,9 +108,12 @@ export function flyRaw(scene: Scene, seed: number, errors: FlightErrors = {}): R
     beamDivergence: 0.0005,
   };
   let start = FIRST_PULSE_TIME + 10;
-  const legs = flight.strips.map(({ from, to }) => {
+  const legs = flight.strips.map(({ from, to }, k) => {
     const leg = { start, end: start + Math.hypot(to[0] - from[0], to[1] - from[1]) / flight.speed, from, to };
-    start = leg.end + TURN_SECONDS;
+    // No faster through a turn than along a strip.
+    const next = flight.strips[k + 1];
+    const way = next ? Math.hypot(next.from[0] - to[0], next.from[1] - to[1]) : 0;
+    start = leg.end + Math.max(TURN_SECONDS, (1.6 * way) / flight.speed);
     return leg;
   });
   const way = new TrueWay(scene, seed % 97, legs);

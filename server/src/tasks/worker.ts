@@ -16,6 +16,9 @@ import * as places from './place-tasks.js';
 import * as grids from './grid-tasks.js';
 import * as measuring from './measuring-tasks.js';
 import * as thinning from './thinning-tasks.js';
+import * as strips from './strip-tasks.js';
+import * as flights from './flight-tasks.js';
+import { adjust as doAdjust } from './adjusting-tasks.js';
 
 /**
  * Entry functions of the worker threads; each answers with its result or with the facts of its error. What they do are pure
@@ -71,6 +74,20 @@ export const countSelected = guarded(selections.countSelected);
 export const changeSelected = guarded(selections.changeSelected);
 export const selectedBits = guarded(selections.selectedBits);
 export const growPatchOver = guarded(selections.growPatchOver);
+
+export const patchRoughness = guarded(strips.patchRoughness);
+export const patchPairs = guarded(strips.patchPairs);
+export const stripPointsNear = guarded(strips.stripPointsNear);
+export const planesAtPlaces = guarded(strips.planesAtPlaces);
+export const moveByFlight = guarded(strips.moveByFlight);
+export const moveByHeight = guarded(strips.moveByHeight);
+export const moveSinglePoints = guarded(strips.moveSinglePoints);
+export const timesOfNodes = guarded(strips.timesOfNodes);
+export const overlapOfTile = guarded(strips.overlapOfTile);
+export const smoothTile = guarded(strips.smoothTile);
+export const trajectoryOfFile = guarded(flights.trajectoryOfFile);
+export const scanToLas = guarded(flights.scanToLas);
+export const adjust = guarded(doAdjust);
 
 export const thinTile = guarded(thinning.thinTile);
 export const surfacePoints = guarded(thinning.surfacePoints);

@@ -55,10 +55,20 @@ export function readExtraDimensions(
 
 /** A record that describes one 32-bit float in the extra bytes. */
 export function floatDimensionRecord(name: string, description: string): VariableLengthRecord {
-  const data = new Uint8Array(DESCRIPTOR_LENGTH);
-  data[2] = FLOAT;
-  for (let i = 0; i < Math.min(32, name.length); i++) data[4 + i] = name.charCodeAt(i);
-  for (let i = 0; i < Math.min(32, description.length); i++) data[160 + i] = description.charCodeAt(i);
+  return floatDimensionsRecord([[name, description]]);
+}
+
+/** ... or several, one after another. */
+export function floatDimensionsRecord(
+  dimensions: readonly (readonly [name: string, description: string])[],
+): VariableLengthRecord {
+  const data = new Uint8Array(DESCRIPTOR_LENGTH * dimensions.length);
+  dimensions.forEach(([name, description], k) => {
+    const at = k * DESCRIPTOR_LENGTH;
+    data[at + 2] = FLOAT;
+    for (let i = 0; i < Math.min(32, name.length); i++) data[at + 4 + i] = name.charCodeAt(i);
+    for (let i = 0; i < Math.min(32, description.length); i++) data[at + 160 + i] = description.charCodeAt(i);
+  });
   return { userId: USER_ID, recordId: RECORD_ID, description: 'extra bytes', data };
 }
 

@@ -2,6 +2,7 @@ export {
   confidenceDimension,
   extraValues,
   floatDimensionRecord,
+  floatDimensionsRecord,
   isConfidenceName,
   readExtraDimensions,
 } from './extra-dimensions.js';

@@ -1,0 +1,68 @@
+import { Matrix, SingularValueDecomposition, determinant } from 'ml-matrix';
+import { PamperoError } from '../task/index.js';
+
+type Place = readonly [number, number, number];
+
+/** target = scale · rotation · (source − from) + to. */
+export interface Similarity {
+  readonly scale: number;
+  /** Row by row. */
+  readonly rotation: readonly number[];
+  readonly from: Place;
+  readonly to: Place;
+  /** Root mean square of the distances that are left. */
+  readonly rms: number;
+}
+
+/**
+ * The seven-parameter transformation that brings one set of points onto another with the least squares of distances: by the singular values of
+ * the covariance (Umeyama 1991, which mends the reflections of Arun et al. 1987; the same answer as Horn 1987 by quaternions).
+ * @throws PamperoError `too-few-points` for less than three, `points-in-line` where they lie in a line
+ */
+export function fitSimilarity(source: readonly Place[], target: readonly Place[], withScale = true): Similarity {
+  const n = source.length;
+  if (n < 3 || target.length !== n)
+    throw new PamperoError('too-few-points', {
+      what: `A seven-parameter fit needs three targets at least; there are ${n}.`,
+      fix: 'Measure more targets in the cloud.',
+    });
+  const mean = (of: readonly Place[]): [number, number, number] =>
+    [0, 1, 2].map((axis) => of.reduce((sum, p) => sum + p[axis]!, 0) / n) as [number, number, number];
+  const [from, to] = [mean(source), mean(target)];
+  const covariance = Matrix.zeros(3, 3);
+  let variance = 0;
+  for (let i = 0; i < n; i++) {
+    for (let r = 0; r < 3; r++) {
+      variance += (source[i]![r]! - from[r]!) ** 2 / n;
+      for (let c = 0; c < 3; c++)
+        covariance.set(r, c, covariance.get(r, c) + ((target[i]![r]! - to[r]!) * (source[i]![c]! - from[c]!)) / n);
+    }
+  }
+  const svd = new SingularValueDecomposition(covariance, { autoTranspose: true });
+  const [d0, d1, d2] = svd.diagonal as [number, number, number];
+  if (!(d1 > 1e-12 * d0))
+    throw new PamperoError('points-in-line', {
+      what: 'The targets lie in a line, so the turn about it is not known.',
+      fix: 'Measure a target to the side.',
+    });
+  const { leftSingularVectors: u, rightSingularVectors: v } = svd;
+  const sign = determinant(u) * determinant(v) < 0 ? -1 : 1;
+  const rotation = u.mmul(Matrix.diag([1, 1, sign])).mmul(v.transpose());
+  const scale = withScale ? (d0 + d1 + sign * d2) / variance : 1;
+  const made = { scale, rotation: rotation.to1DArray(), from, to };
+  const squares = source.reduce((sum, p, i) => {
+    const q = applySimilarity(made, p);
+    return sum + q.reduce((s, value, axis) => s + (value - target[i]![axis]!) ** 2, 0);
+  }, 0);
+  return { ...made, rms: Math.sqrt(squares / n) };
+}
+
+export function applySimilarity(
+  { scale, rotation, from, to }: Pick<Similarity, 'scale' | 'rotation' | 'from' | 'to'>,
+  [x, y, z]: Place,
+): [number, number, number] {
+  const [dx, dy, dz] = [x - from[0], y - from[1], z - from[2]];
+  return [0, 1, 2].map(
+    (r) => to[r]! + scale * (rotation[3 * r]! * dx + rotation[3 * r + 1]! * dy + rotation[3 * r + 2]! * dz),
+  ) as [number, number, number];
+}

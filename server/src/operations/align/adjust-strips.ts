@@ -1,0 +1,332 @@
+import { adjustStripsOperation, groupsToSolve, type AdjustStripsParameters, type FactsOf } from '@pampero/contract';
+import { lengthUnits, metresPer } from '@pampero/core/geodesy';
+import {
+  addCorrections,
+  balancedPairs,
+  facesEnough,
+  facingShares,
+  noCorrection,
+  relativeLimits,
+  toDegrees,
+  toRadians,
+  TRAJECTORY_GROUPS,
+  type AdjustedUnknown,
+  type Adjustment,
+  type ControlObservation,
+  type Correction,
+  type PatchPairs,
+  type UnknownGroup,
+} from '@pampero/core/strips';
+import { PamperoError } from '@pampero/core/task';
+import { formatCounted } from '@pampero/core/wording';
+import {
+  agreementOf,
+  allPairs,
+  differenceMap,
+  mapFrameOf,
+  packMaps,
+  planesAtControl,
+  shownWidth,
+  type ControlPlane,
+} from '../../passes/strip-pairs.js';
+import { flightOf, planPatches, spansOf, stripSite, timesOfCloud } from '../../passes/strip-site.js';
+import type { RunWork } from '../../runs/run-service.js';
+import { readCloud } from '../../store/cloud-repository.js';
+import { storeProduct } from '../../store/product-repository.js';
+import type { FlightCorrection } from '../../tasks/strip-tasks.js';
+import { serverOperation, type Surroundings } from '../server-operation.js';
+import { SLOPE_APART } from './compare-strips.js';
+
+/** Correspondences that are solved by: more tell no more. */
+const MOST_PAIRS = 100_000;
+/** Patches are made anew of the corrected points so often at most; common practice, no source: three. */
+const MOST_LOOPS = 4;
+
+function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings): RunWork {
+  return async ({ job, signal, report }) => {
+    const pass = { pool, job, signal };
+    const metre = metresPer(unit);
+    const groups = groupsToSolve(parameters);
+    const needing = groups.find((group) => TRAJECTORY_GROUPS.includes(group));
+    if (needing && parameters.trajectory === undefined)
+      throw new PamperoError('needs-trajectory', {
+        what: `${GROUP_NAMES[needing]} cannot be corrected without a trajectory.`,
+        fix: 'Choose the trajectory of this flight, or correct the height and plan of each strip only.',
+      });
+    const site = await stripSite(pass, parameters.cloud, parameters.strips);
+    const { positions } = await readCloud(job.read, parameters.cloud);
+    report(0.01, 'Reading the times');
+    const { bySource } = await timesOfCloud(pass, site, (share) => report(0.01 + 0.09 * share, 'Reading the times'));
+    const times = [...bySource.values()];
+    const whole = { from: Math.min(...times.map((t) => t.from)), to: Math.max(...times.map((t) => t.to)) };
+    const flight =
+      parameters.trajectory === undefined ? undefined : await flightOf(pass, site, parameters.trajectory, whole);
+    const timeShift = flight?.timeShift ?? 0;
+    const spans = spansOf(site, bySource).map(({ from, to }) => ({ from: from + timeShift, to: to + timeShift }));
+    const leverArm: [number, number, number] = [parameters.leverForward, parameters.leverRight, parameters.leverDown];
+    const plan = await planPatches(pass, site, unit, parameters);
+    const limits = { roughness: plan.roughness, slope: Math.tan(toRadians(parameters.slope)), slopeApart: SLOPE_APART };
+    const flightWith = (correction: Correction): FlightCorrection => ({
+      correction,
+      ...(flight && { trajectory: flight.trajectory }),
+      timeShift,
+    });
+    let correction = noCorrection(spans, leverArm);
+    let loop = 0;
+    const gather = async (step: string) =>
+      (
+        await allPairs(pass, site, plan, flightWith(correction), limits, (share) =>
+          report(0.12 + (0.8 * (loop + share)) / (MOST_LOOPS + 1), step),
+        )
+      ).pairs;
+    const planesBefore = await planesAtControl(pass, site, unit, plan, flightWith(correction));
+    const keptOut = keptOutOf(planesBefore, parameters);
+    let pairs = await gather('Comparing');
+    if (pairs.count === 0)
+      throw new PamperoError('no-overlap', {
+        what: `No two of the ${site.names.length} strips share a smooth patch.`,
+        fix: 'Check that the strips overlap; else make patches larger or let them be rougher or steeper.',
+      });
+    const first = pairs;
+    let adjusted: Adjustment | undefined;
+    let planes = planesBefore;
+    for (; loop < MOST_LOOPS;) {
+      const round: Adjustment = await pool.run(
+        'adjust',
+        {
+          pairs: balancedPairs(pairs, MOST_PAIRS),
+          control: parameters.control === 'height' ? observationsOf(planes, keptOut, parameters.controlAccuracy) : [],
+          base: { spans, leverArm },
+          trajectory: flight?.trajectory.columns,
+          settings: { groups, metre, timeStep: parameters.timeStep, stiffness: parameters.stiffness },
+        },
+        signal,
+      );
+      adjusted = adjusted ? joined(adjusted, round) : round;
+      correction = addCorrections(correction, round.correction);
+      loop++;
+      planes = await planesAtControl(pass, site, unit, plan, flightWith(correction));
+      pairs = await gather('Comparing again, corrected');
+      if (loop > 1 && isSettled(round)) break;
+    }
+    const done = adjusted!;
+    const halfWidth = shownWidth(first);
+    const before = agreementOf(first, site.names, halfWidth);
+    const after = agreementOf(pairs, site.names, halfWidth);
+    const expected = expectedOf(pairs);
+    const { short } = lengthUnits[unit];
+    const accuracyClass = parameters.accuracyClass / 100 / metre;
+    const remarks = remarksOf(done, first, groups, short, after.all.rmsd, before.all.rmsd, site.names);
+    const frame = mapFrameOf(site.facts, plan.cell);
+    const labels = done.unknowns.map((unknown) => labelOf(unknown, site.names));
+    return {
+      outcome: `RMSDz ${before.all.rmsd.toFixed(3)} to ${after.all.rmsd.toFixed(3)} ${short} between strips; ${formatCounted(done.unknowns.filter(({ isHeld }) => !isHeld).length, 'correction')} found, nothing moved yet`,
+      figures: [
+        { label: 'RMSDz before', value: `${before.all.rmsd.toFixed(4)} ${short}`, quantity: 'text' },
+        { label: 'RMSDz after', value: `${after.all.rmsd.toFixed(4)} ${short}`, quantity: 'text' },
+        { label: 'What ranging noise leaves', value: `${expected.toFixed(4)} ${short}`, quantity: 'text' },
+        ...done.unknowns.slice(0, 12).map((unknown, k) => ({
+          label: labels[k]!,
+          value: unknown.isHeld ? 'not told by this flight' : valueText(unknown, short),
+          quantity: 'text' as const,
+        })),
+      ],
+      store: (models) =>
+        storeProduct(models, {
+          kind: 'adjustment',
+          name: parameters.name ?? `Adjustment of ${site.facts.name}`,
+          operation: adjustStripsOperation.id,
+          parameters,
+          facts: {
+            cloudId: site.cloudId,
+            positions: positions.shown,
+            ...(parameters.trajectory !== undefined && { trajectoryId: parameters.trajectory }),
+            ...(parameters.strips !== undefined && { stripsId: parameters.strips }),
+            stripNames: [...site.names],
+            groups,
+            unknowns: done.unknowns.map((unknown, k) => ({
+              group: unknown.group,
+              label: labels[k]!,
+              ...shownUnit(unknown, short),
+              isHeld: unknown.isHeld,
+            })),
+            correlated: done.correlated
+              .slice(0, 20)
+              .map(({ one, two, correlation }) => ({ one: labels[one]!, two: labels[two]!, correlation })),
+            before,
+            after,
+            expected,
+            observations: done.observations,
+            doubted: done.doubted,
+            rounds: loop,
+            control: residualsOf(planesBefore, planes, keptOut, parameters.control === 'none', site.names),
+            accuracyClass,
+            limits: relativeLimits(accuracyClass),
+            remarks,
+            correction: {
+              ...correction,
+              spline: correction.spline && { ...correction.spline, values: [...correction.spline.values] },
+            } as FactsOf<'adjustment'>['correction'],
+            timeShift,
+            map: frame,
+          },
+          blobs: {
+            maps: packMaps({ before: differenceMap(first, frame), elevation: differenceMap(pairs, frame) }, frame),
+          },
+          // It stays true of the positions it was reckoned from, whatever becomes of the cloud.
+          inputs: [],
+        }),
+    };
+  };
+}
+
+/** Check points, and every n-th of the control points. */
+function keptOutOf(planes: readonly ControlPlane[], { keepOut }: AdjustStripsParameters): Set<string> {
+  const control = [...new Set(planes.filter(({ role }) => role === 'control').map(({ number }) => number))];
+  const out = new Set(planes.filter(({ role }) => role === 'check').map(({ number }) => number));
+  if (keepOut > 0) control.forEach((number, k) => k % keepOut === keepOut - 1 && out.add(number));
+  return out;
+}
+
+function observationsOf(
+  planes: readonly ControlPlane[],
+  keptOut: ReadonlySet<string>,
+  accuracy: number,
+): ControlObservation[] {
+  return planes
+    .filter(({ number }) => !keptOut.has(number))
+    .map((plane) => ({
+      number: plane.number,
+      strip: plane.strip,
+      time: plane.time,
+      x: plane.east,
+      y: plane.north,
+      z: plane.elevation,
+      slopeEast: plane.slopeEast,
+      slopeNorth: plane.slopeNorth,
+      elevation: plane.surveyed,
+      sigma: Math.hypot(plane.sigma, accuracy),
+    }));
+}
+
+/** Found after another: values add, everything else is as it was found last. */
+function joined(one: Adjustment, two: Adjustment): Adjustment {
+  return {
+    ...two,
+    unknowns: two.unknowns.map((unknown, k) => ({ ...unknown, value: one.unknowns[k]!.value + unknown.value })),
+  };
+}
+
+/** What the last round still found is a small part of how well it is known. */
+function isSettled({ unknowns }: Adjustment): boolean {
+  return unknowns.every(({ value, standardDeviation, isHeld }) => isHeld || Math.abs(value) <= 0.3 * standardDeviation);
+}
+
+/** Root mean square of the differences that the roughness of the patches alone lets expect. */
+function expectedOf({ sigma, count }: PatchPairs): number {
+  return count === 0 ? 0 : Math.sqrt(sigma.reduce((sum, value) => sum + value * value, 0) / count);
+}
+
+function residualsOf(
+  before: readonly ControlPlane[],
+  after: readonly ControlPlane[],
+  keptOut: ReadonlySet<string>,
+  isJudgeOnly: boolean,
+  names: readonly string[],
+): FactsOf<'adjustment'>['control'] {
+  return before.flatMap((plane) => {
+    const then = after.find(({ number, strip }) => number === plane.number && strip === plane.strip);
+    if (!then) return [];
+    return [
+      {
+        number: plane.number,
+        strip: names[plane.strip]!,
+        before: plane.elevation - plane.surveyed,
+        after: then.elevation - then.surveyed,
+        isKeptOut: isJudgeOnly || keptOut.has(plane.number),
+      },
+    ];
+  });
+}
+
+export const GROUP_NAMES: Readonly<Record<UnknownGroup, string>> = {
+  boresight: 'Boresight',
+  leverArm: 'Lever arm',
+  rangeOffset: 'Range offset',
+  rangeScale: 'Range scale',
+  angleScale: 'Scan angle scale',
+  stripHeight: 'Height of strip',
+  stripPlan: 'Plan shift of strip',
+  stripTilt: 'Tilt of strip',
+  stripDrift: 'Drift of strip',
+  timeHeight: 'Height in time',
+  timePlan: 'Plan in time',
+  timeTilt: 'Attitude in time',
+};
+const TURNS = ['roll', 'pitch', 'heading'];
+const BODY = ['forward', 'right', 'down'];
+const MAP = ['east', 'north', 'up'];
+
+function labelOf({ group, of, axis }: AdjustedUnknown, names: readonly string[]): string {
+  const name = GROUP_NAMES[group];
+  if (group === 'boresight') return `${name}, ${TURNS[axis]}`;
+  if (group === 'leverArm') return `${name}, ${BODY[axis]}`;
+  if (group.startsWith('time'))
+    return `${name}${group === 'timeHeight' ? '' : `, ${axis >= 3 ? TURNS[axis - 3] : MAP[axis]}`}, value ${of! + 1}`;
+  if (group === 'stripTilt') return `${name} ${names[of!]}, ${TURNS[axis]}`;
+  if (group === 'stripPlan') return `${name} ${names[of!]}, ${MAP[axis]}`;
+  return of === undefined ? name : `${name} ${names[of]}`;
+}
+
+const isTurn = ({ group }: AdjustedUnknown): boolean => ['boresight', 'stripTilt', 'timeTilt'].includes(group);
+const isShare = ({ group }: AdjustedUnknown): boolean => group === 'rangeScale' || group === 'angleScale';
+
+function shownUnit(unknown: AdjustedUnknown, short: string) {
+  const { value, standardDeviation } = unknown;
+  if (isTurn(unknown)) return { unit: '°', value: toDegrees(value), standardDeviation: toDegrees(standardDeviation) };
+  if (isShare(unknown)) return { unit: 'ppm', value: value * 1e6, standardDeviation: standardDeviation * 1e6 };
+  return { unit: short, value, standardDeviation };
+}
+
+function valueText(unknown: AdjustedUnknown, short: string): string {
+  const { unit, value, standardDeviation } = shownUnit(unknown, short);
+  const decimals = unit === '°' ? 4 : unit === 'ppm' ? 0 : 3;
+  return `${value.toFixed(decimals)} ± ${standardDeviation.toFixed(decimals)}${unit === '°' ? '°' : ` ${unit}`}`;
+}
+
+/** What is to be known before anything is applied. */
+function remarksOf(
+  adjusted: Adjustment,
+  pairs: PatchPairs,
+  groups: readonly UnknownGroup[],
+  short: string,
+  after: number,
+  before: number,
+  names: readonly string[],
+): string[] {
+  const remarks: string[] = [];
+  const held = adjusted.unknowns.filter(({ isHeld }) => isHeld);
+  if (held.length > 0)
+    remarks.push(
+      `This flight does not tell ${held
+        .slice(0, 6)
+        .map((unknown) => labelOf(unknown, names).toLowerCase())
+        .join(
+          '; ',
+        )}${held.length > 6 ? ` and ${held.length - 6} more` : ''}: left as ${held.length === 1 ? 'it was' : 'they were'}.`,
+    );
+  const facing = facingShares(pairs);
+  if (!facesEnough(facing) && groups.some((group) => group === 'boresight' || group === 'stripPlan'))
+    remarks.push(
+      `Slopes that face different ways are few (${facing.sides.join(', ')} patches fall north, east, south, west): corrections in plan and heading are weak.`,
+    );
+  if (adjusted.correlated.length > 0)
+    remarks.push(
+      `${formatCounted(adjusted.correlated.length, 'pair')} of corrections can hardly be told apart; correct one of each.`,
+    );
+  if (after > 0.95 * before && before > 0)
+    remarks.push(`The strips agreed to ${before.toFixed(3)} ${short} already: there is little to gain.`);
+  return remarks;
+}
+
+export const operation = serverOperation(adjustStripsOperation, work);

@@ -1,0 +1,106 @@
+import { compareStrips, type CompareStripsParameters, type FactsOf } from '@pampero/contract';
+import { lengthUnits, metresPer } from '@pampero/core/geodesy';
+import { facesEnough, facingShares, relativeLimits, toRadians } from '@pampero/core/strips';
+import { PamperoError } from '@pampero/core/task';
+import { formatCount, formatCounted } from '@pampero/core/wording';
+import {
+  agreementOf,
+  allPairs,
+  differenceMap,
+  mapFrameOf,
+  packMaps,
+  planesAtControl,
+  shownWidth,
+  type ControlPlane,
+} from '../../passes/strip-pairs.js';
+import { planPatches, stripSite, uncorrected } from '../../passes/strip-site.js';
+import type { RunWork } from '../../runs/run-service.js';
+import { storeProduct } from '../../store/product-repository.js';
+import { serverOperation, type Surroundings } from '../server-operation.js';
+
+/** Planes of corresponding patches whose slopes differ by more see different things. */
+export const SLOPE_APART = 0.2;
+
+function work(parameters: CompareStripsParameters, { pool, unit, replaces }: Surroundings): RunWork {
+  return async ({ job, signal, report }) => {
+    const pass = { pool, job, signal };
+    const site = await stripSite(pass, parameters.cloud, parameters.strips);
+    report(0.02, 'Looking for smooth ground');
+    const plan = await planPatches(pass, site, unit, parameters);
+    const flight = uncorrected(site.names.length);
+    const limits = {
+      roughness: plan.roughness,
+      slope: Math.tan(toRadians(parameters.slope)),
+      slopeApart: SLOPE_APART,
+    };
+    const { pairs, within } = await allPairs(pass, site, plan, flight, limits, (share) =>
+      report(0.1 + 0.8 * share, 'Comparing'),
+    );
+    if (pairs.count === 0)
+      throw new PamperoError('no-overlap', {
+        what: `No two of the ${site.names.length} strips share a smooth patch of ${plan.cell} ${lengthUnits[unit].short}.`,
+        fix: 'Check that the strips overlap; else make patches larger or let them be rougher or steeper.',
+      });
+    report(0.92, 'Looking at control');
+    const planes = await planesAtControl(pass, site, unit, plan, flight);
+    const agreement = agreementOf(pairs, site.names, shownWidth(pairs));
+    const accuracyClass = parameters.accuracyClass / 100 / metresPer(unit);
+    const relative = relativeLimits(accuracyClass);
+    const facing = facingShares(pairs);
+    const frame = mapFrameOf(site.facts, plan.cell);
+    const { short } = lengthUnits[unit];
+    const holds = agreement.all.rmsd <= relative.between;
+    return {
+      outcome: `RMSDz ${agreement.all.rmsd.toFixed(3)} ${short} over ${formatCount(pairs.count)} patches of ${formatCounted(agreement.pairs.length, 'pair')} of strips: ${holds ? 'within' : 'beyond'} the ${relative.between.toFixed(3)} ${short} of the ${parameters.accuracyClass} cm class`,
+      figures: [
+        { label: 'Patches', value: pairs.count, quantity: 'count' },
+        { label: 'RMSDz between strips', value: `${agreement.all.rmsd.toFixed(4)} ${short}`, quantity: 'text' },
+        { label: 'Within a strip', value: `${within.toFixed(4)} ${short}`, quantity: 'text' },
+      ],
+      store: (models) =>
+        storeProduct(models, {
+          kind: 'strip-differences',
+          name: parameters.name ?? `Strips of ${site.facts.name} compared`,
+          operation: compareStrips.id,
+          parameters,
+          facts: {
+            cloudId: site.cloudId,
+            agreement,
+            patch: plan.cell,
+            roughnessLimit: plan.roughness,
+            slopeLimit: parameters.slope,
+            within,
+            facing: { flat: facing.flat, sides: [...facing.sides], isEnough: facesEnough(facing) },
+            accuracyClass,
+            limits: relative,
+            control: perStrip(planes, site.names),
+            map: frame,
+          },
+          blobs: { maps: packMaps({ elevation: differenceMap(pairs, frame) }, frame) },
+          replaces,
+        }),
+    };
+  };
+}
+
+/** Each strip's surface less the survey. */
+export function perStrip(
+  planes: readonly ControlPlane[],
+  names: readonly string[],
+): FactsOf<'strip-differences'>['control'] {
+  return names.flatMap((strip, k) => {
+    const off = planes.filter((plane) => plane.strip === k).map(({ elevation, surveyed }) => elevation - surveyed);
+    if (off.length === 0) return [];
+    return [
+      {
+        strip,
+        count: off.length,
+        mean: off.reduce((sum, d) => sum + d, 0) / off.length,
+        rmse: Math.sqrt(off.reduce((sum, d) => sum + d * d, 0) / off.length),
+        worst: off.reduce((worst, d) => (Math.abs(d) > Math.abs(worst) ? d : worst), 0),
+      },
+    ];
+  });
+}
+
+export const operation = serverOperation(compareStrips, work);

@@ -1,0 +1,116 @@
+import { rm, stat } from 'node:fs/promises';
+import { georeferenceScan, type GeoreferenceScanParameters } from '@pampero/contract';
+import { lengthUnits } from '@pampero/core/geodesy';
+import { ADJUSTED, toRadians, type Sensor } from '@pampero/core/strips';
+import { formatCount } from '@pampero/core/wording';
+import type { RunWork } from '../../runs/run-service.js';
+import { checkRoom } from '../../errors/disk-room.js';
+import { readTrajectory } from '../../passes/strip-site.js';
+import { importCloudWork } from '../intake/import-cloud.js';
+import { fileOperation, type FileSurroundings } from '../server-operation.js';
+
+type Three = [number, number, number];
+
+function sensorOf(p: GeoreferenceScanParameters): Sensor {
+  const turned = (roll: number, pitch: number, heading: number): Three => [
+    toRadians(roll),
+    toRadians(pitch),
+    toRadians(heading),
+  ];
+  return {
+    leverArm: [p.leverForward, p.leverRight, p.leverDown],
+    mounting: turned(p.mountingRoll, p.mountingPitch, p.mountingHeading),
+    boresight: turned(p.boresightRoll, p.boresightPitch, p.boresightHeading),
+    rangeOffset: p.rangeOffset,
+    rangeScale: 0,
+    rangeNoise: p.rangeNoise,
+    beamDivergence: p.beamDivergence / 1000,
+  };
+}
+
+/** Ranges and angles into points, those into a cloud like any that comes in. */
+function begin(parameters: GeoreferenceScanParameters, surroundings: FileSurroundings): RunWork {
+  const { pool, job, unit, memory, library, source } = surroundings;
+  return async (context) => {
+    const { job: file, signal, report } = context;
+    const { trajectory, facts } = await readTrajectory({ job: file }, parameters.trajectory);
+    const target = library.scratchPath('.las');
+    const { size } = await stat(source.path);
+    await checkRoom(library.folder, size, 'Georeferencing');
+    const names = parameters.columns
+      .split(',')
+      .map((name) => name.trim())
+      .filter((name) => name !== '');
+    try {
+      const { east, north } = trajectory.columns;
+      const whole = (value: number): number => Math.round(value / 1000) * 1000;
+      report(0.01, 'Georeferencing');
+      const made = await pool.read(
+        'scanToLas',
+        {
+          path: source.path,
+          fileName: source.fileName,
+          columns: names.length > 0 ? names : undefined,
+          trajectory: trajectory.columns,
+          sensor: sensorOf(parameters),
+          limits: {
+            shortest: parameters.shortest,
+            longest: parameters.longest,
+            widest: toRadians(parameters.widest),
+            from: -Infinity,
+            to: Infinity,
+          },
+          quantisation: { scale: [0.001, 0.001, 0.001], offset: [whole(east[0]!), whole(north[0]!), 0] },
+          las: { crs: { ...(job.crs.epsg !== undefined && { epsg: job.crs.epsg }) }, created: new Date(0) },
+          timeShift: 0,
+          lasShift: facts.clock === 'standard' ? -ADJUSTED : 0,
+          isStandardGpsTime: facts.clock !== 'week',
+          target,
+        },
+        {
+          path: source.path,
+          fileName: source.fileName,
+          signal,
+          onMessage: (beams) => report(Math.min(0.4, 0.01 + (0.39 * (beams as number) * 40) / size), 'Georeferencing'),
+        },
+      );
+      const name = parameters.name ?? source.fileName.replace(/\.[^.]*$/, '');
+      const imported = await importCloudWork(pool, {
+        path: target,
+        fileName: `${name}.las`,
+        discard: () => Promise.resolve(),
+        layout: undefined,
+        keepsCoordinates: true,
+        system: undefined,
+        heights: { unit: undefined, shift: 0, geoid: undefined },
+        name,
+        jobCrs: job.crs,
+        jobUnit: unit,
+        spillPath: library.scratchPath('.spill'),
+        memory,
+      })({ ...context, report: (share, step) => report(0.4 + 0.6 * share, step) });
+      return {
+        ...imported,
+        outcome: `${formatCount(made.points)} points of ${formatCount(made.beams)} beams of ${source.fileName}`,
+        figures: [
+          { label: 'Beams', value: made.beams, quantity: 'count' },
+          { label: 'Points', value: made.points, quantity: 'count' },
+          { label: 'Outside the limits', value: made.outside, quantity: 'count' },
+          { label: 'Without a trajectory', value: made.withoutPose, quantity: 'count' },
+          ...(made.skipped > 0
+            ? [{ label: 'Lines that are no beams', value: made.skipped, quantity: 'count' as const }]
+            : []),
+          {
+            label: 'Height of a point, standard deviation',
+            value: `${made.medianHeightAccuracy.toFixed(3)} ${lengthUnits[unit].short}`,
+            quantity: 'text',
+          },
+        ],
+      };
+    } finally {
+      await rm(target, { force: true });
+    }
+  };
+}
+
+export const operation = fileOperation(georeferenceScan, begin);

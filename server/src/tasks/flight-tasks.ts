@@ -1,0 +1,282 @@
+import { open, readFile, stat } from 'node:fs/promises';
+import type { MessagePort } from 'node:worker_threads';
+import { newPointBatch, type PointBatch, type Quantisation } from '@pampero/core/cloud';
+import { FormatError } from '@pampero/core/formats';
+import { floatDimensionsRecord, writeLas, type LasWriterOptions } from '@pampero/core/formats/las';
+import {
+  readBinaryTable,
+  readFields,
+  readTextTable,
+  UNUSED,
+  type NumberTable,
+} from '@pampero/core/formats/number-table';
+import {
+  trajectoryColumn,
+  trajectoryOf,
+  TRAJECTORY_NAMES,
+  type TrajectoryConvention,
+} from '@pampero/core/formats/trajectory';
+import { planTransform } from '@pampero/core/geodesy';
+import {
+  checkTrajectory,
+  georeference,
+  PoseFinder,
+  toRadians,
+  type ScanLimits,
+  type Sensor,
+  type Trajectory,
+  type TrajectoryCheck,
+} from '@pampero/core/strips';
+import { fileSink } from '../files/file-bytes.js';
+import type { ForeignFile } from './reading-tasks.js';
+
+const LARGEST_TABLE = 500_000_000;
+/** EPSG 4326 as PROJ writes it: longitudes and latitudes in degrees. */
+const GEOGRAPHIC = '+proj=longlat +datum=WGS84 +no_defs';
+
+async function tableText({ path, fileName }: ForeignFile): Promise<string> {
+  await checkSize(path, fileName);
+  return readFile(path, 'utf8');
+}
+
+async function checkSize(path: string, fileName: string): Promise<void> {
+  const { size } = await stat(path);
+  if (size > LARGEST_TABLE)
+    throw new FormatError('not-this-format', {
+      what: `${fileName} has ${Math.round(size / 1e6)} MB; a table of at most ${LARGEST_TABLE / 1e6} MB can be read.`,
+      fix: 'Split the flight, or write fewer records a second.',
+    });
+}
+
+export interface TrajectoryTask extends ForeignFile {
+  readonly format: 'text' | 'binary';
+  readonly columns: readonly string[] | undefined;
+  readonly fields: string;
+  readonly isBigEndian: boolean;
+  readonly headerBytes: number;
+  readonly convention: TrajectoryConvention;
+  /** The job's plane system as PROJ writes it, if it has one. */
+  readonly system: string | undefined;
+  readonly metre: number;
+}
+
+export interface ReadTrajectory {
+  readonly trajectory: Trajectory;
+  readonly check: TrajectoryCheck;
+  readonly skipped: number;
+  readonly firstSkipped: number | undefined;
+}
+
+/** Reads a trajectory, looks it over, and gives it in the coordinates of the job. */
+export async function trajectoryOfFile(task: TrajectoryTask): Promise<ReadTrajectory> {
+  const table = await readTable(task);
+  const move = task.system === undefined ? undefined : planTransform(GEOGRAPHIC, task.system);
+  const trajectory = trajectoryOf(table, task.fileName, task.convention, move, task.metre);
+  return { trajectory, check: checkTrajectory(trajectory), skipped: table.skipped, firstSkipped: table.firstSkipped };
+}
+
+async function readTable(task: TrajectoryTask): Promise<NumberTable> {
+  const unknown = (names: readonly string[]): void => {
+    const wrong = names.find((name) => name !== UNUSED && !TRAJECTORY_NAMES.includes(name));
+    if (wrong !== undefined)
+      throw new FormatError('columns-unknown', {
+        what: `“${wrong.slice(0, 40)}” is no column of a trajectory.`,
+        fix: `Columns are ${TRAJECTORY_NAMES.join(', ')}; "-" for one that is not used.`,
+      });
+  };
+  if (task.format === 'text') {
+    if (task.columns) unknown(task.columns);
+    return readTextTable(await tableText(task), task.fileName, task.columns, trajectoryColumn);
+  }
+  const fields = readFields(task.fields);
+  unknown(fields.map(({ name }) => name));
+  await checkSize(task.path, task.fileName);
+  return readBinaryTable(await readFile(task.path), task.fileName, fields, task);
+}
+
+/** Columns of a raw scan as text. */
+const SCAN_HEADINGS: readonly (readonly [RegExp, string])[] = [
+  [/^(time|gpstime|gps_time|t)(\(.*\))?$/i, 'time'],
+  [/^(range|distance|r|rho)(\(.*\))?$/i, 'range'],
+  [/^(across|angle|scanangle|scan_angle|theta)(\(.*\))?$/i, 'across'],
+  [/^(along|angle2|psi)(\(.*\))?$/i, 'along'],
+  [/^(intensity|i|amplitude|reflectance)$/i, 'intensity'],
+  [/^(return|returnnumber|return_number)$/i, 'return'],
+  [/^(returns|numberofreturns|number_of_returns)$/i, 'returns'],
+  [/^(strip|pointsourceid|point_source_id|line)$/i, 'strip'],
+];
+const SCAN_NAMES = SCAN_HEADINGS.map(([, name]) => name);
+const scanColumn = (heading: string): string | undefined =>
+  SCAN_HEADINGS.find(([pattern]) => pattern.test(heading))?.[1];
+
+export interface ScanTask extends ForeignFile {
+  readonly columns: readonly string[] | undefined;
+  readonly trajectory: Trajectory;
+  readonly sensor: Sensor;
+  readonly limits: ScanLimits;
+  readonly quantisation: Quantisation;
+  readonly las: Pick<LasWriterOptions, 'crs' | 'created'>;
+  /** Seconds to add to the scan's times to have the trajectory's, and to the trajectory's to have those of LAS. */
+  readonly timeShift: number;
+  readonly lasShift: number;
+  readonly isStandardGpsTime: boolean;
+  /** Where the points are written as LAS. */
+  readonly target: string;
+  readonly port: MessagePort;
+}
+
+export interface ScanResult {
+  readonly beams: number;
+  readonly points: number;
+  readonly withoutPose: number;
+  readonly outside: number;
+  readonly skipped: number;
+  readonly medianHeightAccuracy: number;
+}
+
+/** Characters of text that are read at once. */
+const PIECE_BYTES = 16_000_000;
+
+/** Georeferences a raw scan, piece by piece, and writes the points as LAS with what each is sure of as extra bytes. */
+export async function scanToLas(task: ScanTask): Promise<ScanResult> {
+  const finder = new PoseFinder(task.trajectory);
+  const target = await open(task.target, 'w');
+  const accuracies: number[] = [];
+  let [beams, points, withoutPose, outside, skipped] = [0, 0, 0, 0, 0];
+  async function* batches(): AsyncGenerator<PointBatch> {
+    for await (const table of scanTables(task)) {
+      const scan = scanOf(table, task.fileName);
+      const shifted = scan.time.map((t) => t + task.timeShift);
+      const found = georeference({ ...scan, time: shifted }, finder, task.sensor, task.limits);
+      beams += table.count;
+      skipped += table.skipped;
+      withoutPose += found.withoutPose;
+      outside += found.outside;
+      points += found.beams.length;
+      for (let k = 0; k < found.heightAccuracy.length; k += 997) accuracies.push(found.heightAccuracy[k]!);
+      task.port.postMessage(beams);
+      if (found.beams.length > 0) yield batchOf(task, table, found, shifted);
+    }
+  }
+  try {
+    await writeLas(fileSink(target), batches(), {
+      version: '1.4',
+      pointFormat: 6,
+      quantisation: task.quantisation,
+      isStandardGpsTime: task.isStandardGpsTime,
+      extraBytesLength: 8,
+      records: [
+        floatDimensionsRecord([
+          ['height accuracy', 'standard deviation'],
+          ['plan accuracy', 'standard deviation'],
+        ]),
+      ],
+      ...task.las,
+    });
+  } finally {
+    await target.close();
+  }
+  if (points === 0)
+    throw new FormatError('no-points', {
+      what:
+        withoutPose > 0
+          ? `The trajectory covers none of the ${beams} beams: their times, ${finder.start.toFixed(1)} to ${finder.end.toFixed(1)} s of it, do not meet.`
+          : `None of the ${beams} beams lies within the limits.`,
+      where: task.fileName,
+      fix:
+        withoutPose > 0
+          ? 'Choose the trajectory of this flight, and check the clock of both.'
+          : 'Widen the limits of range, scan angle and time.',
+    });
+  accuracies.sort((a, b) => a - b);
+  return {
+    ...{ beams, points, withoutPose, outside, skipped },
+    medianHeightAccuracy: accuracies[accuracies.length >> 1] ?? 0,
+  };
+}
+
+async function* scanTables(task: ScanTask): AsyncGenerator<NumberTable> {
+  const wrong = task.columns?.find((name) => name !== UNUSED && !SCAN_NAMES.includes(name));
+  if (wrong !== undefined)
+    throw new FormatError('columns-unknown', {
+      what: `“${wrong.slice(0, 40)}” is no column of a scan.`,
+      fix: `Columns are ${SCAN_NAMES.join(', ')}; "-" for one that is not used.`,
+    });
+  const file = await open(task.path, 'r');
+  try {
+    let [rest, at, heading] = ['', 0, ''];
+    const decoder = new TextDecoder();
+    const bytes = new Uint8Array(PIECE_BYTES);
+    for (;;) {
+      const { bytesRead } = await file.read(bytes, 0, PIECE_BYTES, at);
+      at += bytesRead;
+      const text = rest + decoder.decode(bytes.subarray(0, bytesRead), { stream: bytesRead > 0 });
+      const end = bytesRead === 0 ? text.length : text.lastIndexOf('\n') + 1;
+      rest = text.slice(end);
+      if (end > 0 && text.slice(0, end).trim() !== '') {
+        const isFirst = heading === '';
+        const part = text.slice(0, end);
+        if (isFirst) heading = `${part.slice(0, part.indexOf('\n') + 1)}`;
+        yield readTextTable(isFirst || task.columns ? part : heading + part, task.fileName, task.columns, scanColumn);
+      }
+      if (bytesRead === 0) return;
+    }
+  } finally {
+    await file.close();
+  }
+}
+
+function scanOf({ columns, count }: NumberTable, fileName: string) {
+  const need = (name: string): Float64Array => {
+    const column = columns[name];
+    if (!column)
+      throw new FormatError('columns-missing', {
+        what: `No column holds the ${name === 'across' ? 'scan angle (across)' : name}.`,
+        where: fileName,
+        fix: 'Name the columns in their order: time, range, across, along, intensity, return, returns, strip; "-" for one that is not used.',
+      });
+    return column;
+  };
+  return {
+    count,
+    time: need('time'),
+    range: need('range'),
+    across: need('across').map(toRadians),
+    ...(columns['along'] && { along: columns['along'].map(toRadians) }),
+  };
+}
+
+function batchOf(
+  task: ScanTask,
+  { columns }: NumberTable,
+  found: ReturnType<typeof georeference>,
+  time: Float64Array,
+): PointBatch {
+  const { scale, offset } = task.quantisation;
+  const count = found.beams.length;
+  const batch = newPointBatch(count, {
+    gpsTime: true,
+    rgb: false,
+    nearInfrared: false,
+    wavePacket: false,
+    extraBytesLength: 8,
+  });
+  const extra = new DataView(batch.extraBytes!.buffer);
+  for (let k = 0; k < count; k++) {
+    const i = found.beams[k]!;
+    batch.x[k] = Math.round((found.east[k]! - offset[0]) / scale[0]);
+    batch.y[k] = Math.round((found.north[k]! - offset[1]) / scale[1]);
+    batch.z[k] = Math.round((found.up[k]! - offset[2]) / scale[2]);
+    batch.gpsTime![k] = time[i]! + task.lasShift;
+    batch.intensity[k] = columns['intensity']?.[i] ?? 0;
+    const returns = Math.max(1, Math.min(15, columns['returns']?.[i] ?? 1));
+    batch.returns[k] = Math.max(1, Math.min(returns, columns['return']?.[i] ?? 1)) | (returns << 4);
+    batch.pointSourceId[k] = columns['strip']?.[i] ?? 0;
+    const angle = columns['across']![i]! / 0.006;
+    batch.scanAngle[k] = Math.max(-30_000, Math.min(30_000, Math.round(angle)));
+    batch.classification[k] = 1;
+    extra.setFloat32(8 * k, found.heightAccuracy[k]!, true);
+    extra.setFloat32(8 * k + 4, found.planAccuracy[k]!, true);
+  }
+  return batch;
+}
