@@ -128,7 +128,7 @@ export function adjustStrips(
     if (step < SETTLED || (step > last && rounds > 6)) break;
     last = step;
   }
-  const final = solveNormals(system.normals(values), held);
+  const final = solveNormals(system.normals(values, true), held);
   const deviations = system.honestDeviations(final.inverse, held);
   return {
     correction: correctionOf(all, values, base, spline),
@@ -232,17 +232,19 @@ class AdjustedSystem {
     this.correction = correctionOf(this.unknowns, values, this.base, this.spline);
     this.corrector = new Corrector(this.correction, this.finder);
     for (let k = 0; k < this.residual.length; k++) this.observe(k, false);
-    const scale = this.scale();
+    // Control is judged by its fellows: a whole block that lies too high is no reason to doubt every point.
+    const scale = this.scale(0, this.pairs.count);
+    const controlScale = Math.max(1, this.scale(this.pairs.count, this.residual.length));
     for (let k = 0; k < this.residual.length; k++) {
-      const u = this.residual[k]! / this.sigma[k]! / (TUKEY * scale);
+      const u = this.residual[k]! / this.sigma[k]! / (TUKEY * (k < this.pairs.count ? scale : controlScale));
       this.weight[k] = this.isCovered[k] && Math.abs(u) < 1 ? (1 - u * u) ** 2 : 0;
     }
   }
 
   /** Robust standard deviation of the weighed residuals: 1.4826 times their median size. */
-  private scale(): number {
+  private scale(from: number, to: number): number {
     const sizes: number[] = [];
-    for (let k = 0; k < this.residual.length; k++)
+    for (let k = from; k < to; k++)
       if (this.isCovered[k]) sizes.push(Math.abs(this.residual[k]!) / this.sigma[k]!);
     const sorted = Float64Array.from(sizes).sort();
     return Math.max(1e-9, 1.4826 * (sorted[sorted.length >> 1] ?? 0));
@@ -276,11 +278,12 @@ class AdjustedSystem {
     return this.weight.reduce((sum, weight) => sum + (weight < 0.05 ? 1 : 0), 0);
   }
 
-  normals(values: Float64Array): Normals {
+  /** @param isLast - what is left is noise; before, most of it is what is to be corrected and says nothing of how well things are told */
+  normals(values: Float64Array, isLast = false): Normals {
     const n = this.unknowns.length;
     const matrix = new Float64Array(n * n);
     const right = new Float64Array(n);
-    const variance = Math.max(0.25, this.sigma0() ** 2);
+    const variance = Math.max(0.25, isLast ? this.sigma0() ** 2 : Math.min(4, this.sigma0() ** 2));
     for (let k = 0; k < this.residual.length; k++) {
       if (this.weight[k] === 0) continue;
       this.observe(k, true);

@@ -236,7 +236,7 @@ export function uncorrected(strips: number): FlightCorrection {
   return { correction: noCorrection(Array.from({ length: strips }, () => ({ from: 0, to: 0 }))), timeShift: 0 };
 }
 
-const TILE_POINTS = 600_000;
+const TILE_POINTS = 1_200_000;
 /** Smooth patches: so many spacings of one strip's points across. */
 const PATCH_SPACINGS = 6;
 /** Of the smooth ground's own roughness. */

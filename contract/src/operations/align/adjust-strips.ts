@@ -18,8 +18,8 @@ export const adjustStripsOperation = {
         ...stripCloud(),
         trajectory: oneOrNone('trajectory', {
           label: 'Trajectory',
-          help: 'Without it, strips can be shifted but angles and ranges cannot be corrected.',
-          none: 'none',
+          help: 'Without one, strips can be shifted but angles and ranges cannot be corrected.',
+          none: 'the newest that covers the cloud',
         }),
         solve: choice(['proposed', 'chosen'], {
           default: 'proposed',
@@ -163,7 +163,7 @@ export const adjustStripsOperation = {
 export type AdjustStripsParameters = z.output<ReturnType<typeof adjustStripsOperation.parameters>>;
 
 /** What is solved for: as chosen, or boresight and heights where there is a trajectory and heights alone where there is none. */
-export function groupsToSolve(given: AdjustStripsParameters): UnknownGroup[] {
+export function groupsToSolve(given: AdjustStripsParameters, hasTrajectory: boolean): UnknownGroup[] {
   if (given.solve === 'chosen') return UNKNOWN_GROUPS.filter((group) => given[group]);
-  return given.trajectory === undefined ? ['stripHeight'] : ['boresight', 'stripHeight'];
+  return hasTrajectory ? ['boresight', 'stripHeight'] : ['stripHeight'];
 }

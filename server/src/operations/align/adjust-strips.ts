@@ -29,10 +29,11 @@ import {
   shownWidth,
   type ControlPlane,
 } from '../../passes/strip-pairs.js';
-import { flightOf, planPatches, spansOf, stripSite, timesOfCloud } from '../../passes/strip-site.js';
+import { flightOf, planPatches, spansOf, stripSite, timesOfCloud, type Flight, type StripSite } from '../../passes/strip-site.js';
+import type { CloudPass } from '../../passes/cloud-pass.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { readCloud } from '../../store/cloud-repository.js';
-import { storeProduct } from '../../store/product-repository.js';
+import { listProducts, storeProduct } from '../../store/product-repository.js';
 import type { FlightCorrection } from '../../tasks/strip-tasks.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 import { SLOPE_APART } from './compare-strips.js';
@@ -46,21 +47,20 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
   return async ({ job, signal, report }) => {
     const pass = { pool, job, signal };
     const metre = metresPer(unit);
-    const groups = groupsToSolve(parameters);
-    const needing = groups.find((group) => TRAJECTORY_GROUPS.includes(group));
-    if (needing && parameters.trajectory === undefined)
-      throw new PamperoError('needs-trajectory', {
-        what: `${GROUP_NAMES[needing]} cannot be corrected without a trajectory.`,
-        fix: 'Choose the trajectory of this flight, or correct the height and plan of each strip only.',
-      });
     const site = await stripSite(pass, parameters.cloud, parameters.strips);
     const { positions } = await readCloud(job.read, parameters.cloud);
     report(0.01, 'Reading the times');
     const { bySource } = await timesOfCloud(pass, site, (share) => report(0.01 + 0.09 * share, 'Reading the times'));
     const times = [...bySource.values()];
     const whole = { from: Math.min(...times.map((t) => t.from)), to: Math.max(...times.map((t) => t.to)) };
-    const flight =
-      parameters.trajectory === undefined ? undefined : await flightOf(pass, site, parameters.trajectory, whole);
+    const { trajectoryId, flight } = await findFlight(pass, site, parameters.trajectory, whole);
+    const groups = groupsToSolve(parameters, flight !== undefined);
+    const needing = groups.find((group) => TRAJECTORY_GROUPS.includes(group));
+    if (needing && !flight)
+      throw new PamperoError('needs-trajectory', {
+        what: `${GROUP_NAMES[needing]} cannot be corrected without a trajectory.`,
+        fix: 'Import the trajectory of this flight, or correct the height and plan of each strip only.',
+      });
     const timeShift = flight?.timeShift ?? 0;
     const spans = spansOf(site, bySource).map(({ from, to }) => ({ from: from + timeShift, to: to + timeShift }));
     const leverArm: [number, number, number] = [parameters.leverForward, parameters.leverRight, parameters.leverDown];
@@ -140,7 +140,7 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
           facts: {
             cloudId: site.cloudId,
             positions: positions.shown,
-            ...(parameters.trajectory !== undefined && { trajectoryId: parameters.trajectory }),
+            ...(trajectoryId !== undefined && { trajectoryId }),
             ...(parameters.strips !== undefined && { stripsId: parameters.strips }),
             stripNames: [...site.names],
             groups,
@@ -178,6 +178,26 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
         }),
     };
   };
+}
+
+/** The trajectory that was chosen, or the newest of the job that covers the cloud in time. */
+async function findFlight(
+  pass: CloudPass,
+  site: StripSite,
+  chosen: number | undefined,
+  span: { readonly from: number; readonly to: number },
+): Promise<{ trajectoryId?: number; flight?: Flight }> {
+  if (chosen !== undefined) return { trajectoryId: chosen, flight: await flightOf(pass, site, chosen, span) };
+  const all = (await listProducts(pass.job.read)).filter(({ kind }) => kind === 'trajectory');
+  for (const { id } of all.sort((a, b) => b.id - a.id)) {
+    const flight = await flightOf(pass, site, id, span).catch((error: unknown) => {
+      // One of another day is passed over; anything else that is wrong is told.
+      if (error instanceof PamperoError) return undefined;
+      throw error;
+    });
+    if (flight) return { trajectoryId: id, flight };
+  }
+  return {};
 }
 
 /** Check points, and every n-th of the control points. */

@@ -1,6 +1,6 @@
 import { compareStrips, type CompareStripsParameters, type FactsOf } from '@pampero/contract';
 import { lengthUnits, metresPer } from '@pampero/core/geodesy';
-import { facesEnough, facingShares, relativeLimits, toRadians } from '@pampero/core/strips';
+import { choosePairs, facesEnough, facingShares, relativeLimits, toRadians } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatCounted } from '@pampero/core/wording';
 import {
@@ -20,6 +20,8 @@ import { serverOperation, type Surroundings } from '../server-operation.js';
 
 /** Planes of corresponding patches whose slopes differ by more see different things. */
 export const SLOPE_APART = 0.2;
+/** Degrees up to which slopes tell of a shift in plan. */
+const STEEPEST = 50;
 
 function work(parameters: CompareStripsParameters, { pool, unit, replaces }: Surroundings): RunWork {
   return async ({ job, signal, report }) => {
@@ -28,14 +30,20 @@ function work(parameters: CompareStripsParameters, { pool, unit, replaces }: Sur
     report(0.02, 'Looking for smooth ground');
     const plan = await planPatches(pass, site, unit, parameters);
     const flight = uncorrected(site.names.length);
+    // Steeper patches are looked at too: they tell whether a shift in plan could be seen.
+    const slopeLimit = Math.tan(toRadians(parameters.slope));
     const limits = {
       roughness: plan.roughness,
-      slope: Math.tan(toRadians(parameters.slope)),
+      slope: Math.max(slopeLimit, Math.tan(toRadians(STEEPEST))),
       slopeApart: SLOPE_APART,
     };
-    const { pairs, within } = await allPairs(pass, site, plan, flight, limits, (share) =>
+    const { pairs: every, within } = await allPairs(pass, site, plan, flight, limits, (share) =>
       report(0.1 + 0.8 * share, 'Comparing'),
     );
+    const flat = [...Array(every.count).keys()].filter(
+      (k) => Math.hypot(every.slopeEast[k]!, every.slopeNorth[k]!) <= slopeLimit,
+    );
+    const pairs = choosePairs(every, Uint32Array.from(flat));
     if (pairs.count === 0)
       throw new PamperoError('no-overlap', {
         what: `No two of the ${site.names.length} strips share a smooth patch of ${plan.cell} ${lengthUnits[unit].short}.`,
@@ -46,7 +54,7 @@ function work(parameters: CompareStripsParameters, { pool, unit, replaces }: Sur
     const agreement = agreementOf(pairs, site.names, shownWidth(pairs));
     const accuracyClass = parameters.accuracyClass / 100 / metresPer(unit);
     const relative = relativeLimits(accuracyClass);
-    const facing = facingShares(pairs);
+    const facing = facingShares(every);
     const frame = mapFrameOf(site.facts, plan.cell);
     const { short } = lengthUnits[unit];
     const holds = agreement.all.rmsd <= relative.between;

@@ -54,6 +54,8 @@ export class HistogramComponent {
   readonly high = input.required<number>();
   readonly decimals = input(0);
   readonly unit = input('');
+  /** What is counted. */
+  readonly counted = input('points');
 
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private chart: Chart<'bar'> | undefined;
@@ -93,7 +95,7 @@ export class HistogramComponent {
           legend: { display: false },
           tooltip: {
             displayColors: false,
-            callbacks: { label: ({ parsed }) => `${formatCount(parsed.y ?? 0)} points` },
+            callbacks: { label: ({ parsed }) => `${formatCount(parsed.y ?? 0)} ${this.counted()}` },
           },
         },
       },

@@ -104,14 +104,29 @@ export class OperationFormComponent {
     if (this.faults()[name]) this.faults.update(({ [name]: _, ...rest }) => rest);
   }
 
-  protected run(): void {
+  /** Whether it works from a file, which the button then asks for. */
+  protected readonly takesFile = computed(() => (this.operation() as OperationDescription).takesFile ?? false);
+
+  /** Runs it, or asks for its file first where it works from one. */
+  protected run(file?: HTMLInputElement): void {
     const { faults, parsed } = checkValues(this.operation(), this.store.unit(), givenValues(this.values()));
     this.faults.set(faults);
     if (!parsed) return;
+    if (file) {
+      file.click();
+      return;
+    }
     this.store.start(this.operation().id, parsed, ({ problem }) => {
       const byField = (problem.errors ?? []).map((error) => [error.pointer.split('/')[1] ?? '', error.detail] as const);
       this.faults.set(byField.length > 0 ? Object.fromEntries(byField) : { '': problem.detail });
     });
+  }
+
+  protected picked(input: HTMLInputElement): void {
+    const file = input.files?.[0];
+    input.value = '';
+    const { parsed } = checkValues(this.operation(), this.store.unit(), givenValues(this.values()));
+    if (file && parsed) this.store.startWithFile(this.operation().id, file, parsed);
   }
 
   private suffixOf(field: ParameterField): string {

@@ -1,3 +1,4 @@
+import { align } from './align/align';
 import { classify } from './classify/classify';
 import { clean } from './clean/clean';
 import { deliver } from './deliver/deliver';
@@ -7,5 +8,5 @@ import { terrain } from './terrain/terrain';
 import { thin } from './thin/thin';
 
 /** The stages that are built, in the order of the work. */
-export const stageHomes: readonly StageHome[] = [intake, clean, classify, thin, terrain, deliver];
+export const stageHomes: readonly StageHome[] = [intake, align, clean, classify, thin, terrain, deliver];
 export type { Shown, StageHome } from './stage-home';

@@ -21,6 +21,9 @@ export class LayerStore {
 
   readonly shownClouds = computed(() => this.store.clouds().filter(({ id }) => this.isShown(layerKey('cloud', id))));
   readonly shownLines = computed(() => this.store.lines().filter(({ id }) => this.isShown(layerKey('lines', id))));
+  readonly shownTrajectories = computed(() =>
+    this.store.of('trajectory').filter(({ id }) => this.isShown(layerKey('trajectory', id))),
+  );
   readonly shownContours = computed(() =>
     this.store.contours().filter(({ id }) => this.isShown(layerKey('contours', id))),
   );

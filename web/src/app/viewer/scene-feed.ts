@@ -116,7 +116,7 @@ export class SceneFeed {
       this.lines.set('contour-preview-index', tried?.index, { ...look, opacity: 1 });
     });
     effect(() => {
-      const wanted = this.layers.shownLines().map(({ id }) => id);
+      const wanted = [...this.layers.shownLines(), ...this.layers.shownTrajectories()].map(({ id }) => id);
       this.cameras.origin();
       untracked(() => void this.showLines(wanted));
     });
@@ -244,7 +244,9 @@ export class SceneFeed {
       );
       const file = bytes && (JSON.parse(new TextDecoder().decode(bytes)) as LineFile);
       if (!file || !this.shownLineIds.has(key)) continue;
-      this.lines.set(key, lineSegments(file, origin), { colour: '#0B5FA5', opacity: 1, isDepthTested: false });
+      const isFlight = this.store.of('trajectory').some((trajectory) => trajectory.id === id);
+      const look = isFlight ? { colour: '#8A3FA0', opacity: 0.85 } : { colour: '#0B5FA5', opacity: 1 };
+      this.lines.set(key, lineSegments(file, origin), { ...look, isDepthTested: false });
     }
   }
 

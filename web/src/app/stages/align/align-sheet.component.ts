@@ -1,0 +1,195 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
+import { MatSelectModule } from '@angular/material/select';
+import {
+  adjustStripsOperation,
+  compareStrips,
+  findStrips,
+  fitToControl,
+  flagOverlap,
+  georeferenceScan,
+  importTrajectory,
+  smoothSurfaces,
+  type Cloud,
+} from '@pampero/contract';
+import { metresPer } from '@pampero/core/geodesy';
+import { formatCount, formatNumber } from '@pampero/core/wording';
+import { FactsComponent } from '../../shared/facts.component';
+import { formatSeconds, shortUnit } from '../../shared/format';
+import { OperationFormComponent } from '../../sheets/operation-form.component';
+import { SheetPartComponent } from '../../sheets/sheet-part.component';
+import { JobStore } from '../../state/job-store';
+import { LayerStore } from '../../state/layer-store';
+import { LookStore } from '../../state/look-store';
+import { ViewStore } from '../../state/view-store';
+import { AdjustmentComponent } from './adjustment.component';
+import { AgreementComponent } from './agreement.component';
+import { DifferenceMapComponent } from './difference-map.component';
+import { StripListComponent } from './strip-list.component';
+
+/** Align: do the strips agree with each other, and with control? */
+@Component({
+  selector: 'pam-align-sheet',
+  imports: [
+    AdjustmentComponent,
+    AgreementComponent,
+    DifferenceMapComponent,
+    FactsComponent,
+    FormsModule,
+    MatButtonModule,
+    MatSelectModule,
+    OperationFormComponent,
+    SheetPartComponent,
+    StripListComponent,
+  ],
+  templateUrl: './align-sheet.component.html',
+  styleUrls: ['../../sheets/sheet.scss', './align-table.scss'],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class AlignSheetComponent {
+  protected readonly store = inject(JobStore);
+  private readonly look = inject(LookStore);
+  private readonly layers = inject(LayerStore);
+  private readonly views = inject(ViewStore);
+
+  protected readonly importing = importTrajectory;
+  protected readonly georeferencing = georeferenceScan;
+  protected readonly finding = findStrips;
+  protected readonly comparing = compareStrips;
+  protected readonly adjusting = adjustStripsOperation;
+  protected readonly fitting = fitToControl;
+  protected readonly overlap = flagOverlap;
+  protected readonly smoothing = smoothSurfaces;
+  protected readonly mapParts = [{ name: 'elevation', title: '' }] as const;
+
+  protected readonly unit = computed(() => shortUnit(this.store.unit()));
+  protected readonly hasClouds = computed(() => this.store.clouds().length > 0);
+  protected readonly blocked = computed(() =>
+    this.hasClouds() ? '' : 'There is no cloud yet. Import one in Intake, or georeference a raw scan.',
+  );
+  protected readonly needsTrajectory = computed(() =>
+    this.store.of('trajectory').length > 0 ? '' : 'Import the trajectory of the flight first.',
+  );
+  protected readonly needsControl = computed(() =>
+    !this.hasClouds() ? this.blocked() : this.store.controlCount() > 0 ? '' : 'Import control points in Intake first.',
+  );
+
+  protected readonly differences = computed(() => this.store.newest('strip-differences'));
+  protected readonly adjustment = computed(() => this.store.newest('adjustment'));
+  protected readonly strips = computed(() => this.store.newest('strips'));
+  protected readonly movedClouds = computed(() => this.store.clouds().filter(({ positions }) => positions.sets.length > 0));
+
+  protected readonly figures = computed(() => {
+    // What holds of the positions that the cloud is shown at now.
+    const [newest, adjustment] = [this.differences(), this.adjustment()];
+    const latest = newest?.isStale ? undefined : newest;
+    const shown = this.store.clouds().find(({ id }) => id === adjustment?.facts.cloudId)?.positions;
+    const isApplied = shown?.sets.at(-1)?.id === shown?.shown && shown?.shown !== adjustment?.facts.positions;
+    const left = isApplied ? adjustment?.facts.after : adjustment?.facts.before;
+    const agreement = latest?.facts.agreement.all ?? left?.all;
+    const control = latest?.facts.control ?? [];
+    const count = control.reduce((sum, row) => sum + row.count, 0);
+    const rmse = Math.sqrt(control.reduce((sum, row) => sum + row.count * row.rmse ** 2, 0) / Math.max(1, count));
+    const strips = new Set(this.store.clouds().flatMap(({ source }) => source.strips)).size;
+    const length = (value: number): string => `${formatNumber(value, 3)} ${this.unit()}`;
+    return {
+      strips: String(this.strips()?.facts.strips.length ?? (strips > 0 ? strips : '–')),
+      rmsd: agreement ? length(agreement.rmsd) : '–',
+      rmse: count > 0 ? length(rmse) : '–',
+    };
+  });
+
+  protected readonly trajectories = computed(() =>
+    this.store.of('trajectory').map(({ id, name, facts }) => ({
+      id,
+      name,
+      remarks: facts.remarks,
+      facts: [
+        { label: 'Records', value: `${formatCount(facts.records)}, ${formatNumber(facts.rate, 0)} a second` },
+        { label: 'Duration', value: formatSeconds(facts.end - facts.start) },
+        { label: 'Clock', value: CLOCKS[facts.clock] },
+        { label: 'Flown', value: `${formatNumber((facts.length * metresPer(this.store.unit())) / 1000, 1)} km` },
+        { label: 'Speed, usual', value: `${formatNumber(facts.speed, 1)} ${this.unit()}/s` },
+        {
+          label: 'Height',
+          value: `${formatNumber(facts.lowest, 0)} to ${formatNumber(facts.highest, 0)} ${this.unit()}, ${this.overCloud(facts.lowest)} over the cloud`,
+        },
+        { label: 'Tilt at most', value: `${formatNumber(facts.largestTilt, 1)}°` },
+        { label: 'Overlap in time', value: this.overlapInTime(facts.start, facts.end) },
+      ],
+    })),
+  );
+
+  protected readonly comparison = computed(() => {
+    const product = this.differences();
+    if (!product) return undefined;
+    const { facts } = product;
+    const { all } = facts.agreement;
+    const of = (value: number): string => `${formatNumber(value, 3)} ${this.unit()}`;
+    const [north = 0, east = 0, south = 0, west = 0] = facts.facing.sides;
+    const verdict = (value: number, limit: number): string => `${of(value)}, limit ${of(limit)}`;
+    return {
+      product,
+      isGood: all.rmsd <= facts.limits.between && facts.within <= facts.limits.within,
+      text: `${all.rmsd <= facts.limits.between ? 'The strips agree' : 'The strips do not agree'}: RMSDz ${of(all.rmsd)} over ${formatCount(all.count)} smooth patches, the limit of the class is ${of(facts.limits.between)}.`,
+      facing: facts.facing.isEnough
+        ? ''
+        : `Slopes that face different ways are few: ${formatCount(north)} patches fall north, ${formatCount(east)} east, ${formatCount(south)} south, ${formatCount(west)} west. A shift in plan can hardly be seen here.`,
+      facts: [
+        { label: 'RMSDz between strips', value: verdict(all.rmsd, facts.limits.between) },
+        { label: 'Largest, 95 %', value: verdict(all.percentile95, facts.limits.largest) },
+        { label: 'Within a strip', value: verdict(facts.within, facts.limits.within) },
+        { label: 'Median', value: of(all.median) },
+        { label: 'Patches', value: `${formatCount(all.count)} of ${formatNumber(facts.patch, 1)} ${this.unit()}` },
+        { label: 'Roughness at most', value: of(facts.roughnessLimit) },
+      ],
+      control: facts.control.map((row) => ({
+        strip: row.strip,
+        count: formatCount(row.count),
+        mean: `${row.mean > 0 ? '+' : ''}${formatNumber(row.mean, 3)}`,
+        rmse: formatNumber(row.rmse, 3),
+      })),
+    };
+  });
+
+  /** Lays a section over a place, with the strips in colours of their own. */
+  protected lookAt([east, north]: readonly [number, number]): void {
+    const half = 12 / metresPer(this.store.unit());
+    this.layers.showing.set('points');
+    this.look.mode.set('strip');
+    this.views.pane.set('plan');
+    this.views.sectionDepth.set(half / 4);
+    this.views.sectionExaggeration.set(4);
+    this.views.section.set({ a: [east - half, north], b: [east + half, north] });
+  }
+
+  protected showApart(): void {
+    this.layers.showing.set('points');
+    this.look.mode.set('strip');
+  }
+
+  protected choosePositions(cloud: Cloud, positions: number): void {
+    if (positions === cloud.positions.shown) return;
+    this.store.start('choose-positions', { cloud: cloud.id, positions }, ({ problem }) => this.store.say(problem.detail));
+  }
+
+  private overCloud(lowest: number): string {
+    const ground = Math.min(...this.store.clouds().map(({ source }) => source.elevationRange[0]));
+    return Number.isFinite(ground) ? `${formatNumber(lowest - ground, 0)} ${this.unit()}` : '–';
+  }
+
+  private overlapInTime(start: number, end: number): string {
+    const spans = this.store.of('strips').flatMap(({ facts }) => facts.strips);
+    const timed = spans.filter(({ from }) => from !== undefined);
+    if (timed.length === 0) return 'known once strips are found';
+    const covered = timed.filter(({ from, to }) => from! >= start && to! <= end).length;
+    return `${covered} of ${timed.length} strips covered`;
+  }
+}
+
+const CLOCKS = {
+  week: 'seconds of the GPS week',
+  adjusted: 'adjusted standard GPS time',
+  standard: 'standard GPS time',
+} as const;
