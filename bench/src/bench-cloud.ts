@@ -12,8 +12,9 @@ const BATCH = 65_536;
 /**
  * Batches of a rolling landscape with woods, flown in parallel strips as a scanner would, so that neighbours in the file are
  * neighbours on the ground. Seeded; millions of points a second.
+ * @param overlap - share of its width by which a strip reaches over the next
  */
-export function* benchPoints(count: number, seed = 3): Generator<PointBatch> {
+export function* benchPoints(count: number, seed = 3, overlap = 0): Generator<PointBatch> {
   const random = seededRandom(seed);
   const side = Math.sqrt(count / DENSITY);
   const strips = Math.max(1, Math.round(side / 100));
@@ -33,7 +34,7 @@ export function* benchPoints(count: number, seed = 3): Generator<PointBatch> {
       const strip = Math.floor(k / perStrip);
       const along = (k - strip * perStrip) / perStrip;
       const north = (strip % 2 === 0 ? along : 1 - along) * side;
-      const east = (strip + random()) * width;
+      const east = (strip + random() * (1 + overlap)) * width;
       const ground = 100 + 12 * Math.sin(east / 140) * Math.cos(north / 170) + 1.5 * Math.sin(east / 17 + north / 23);
       const isTree = Math.sin(east / 31) * Math.sin(north / 27) > 0.35 && random() < 0.6;
       batch.x[i] = Math.round(east * 1000);
@@ -51,7 +52,11 @@ export function* benchPoints(count: number, seed = 3): Generator<PointBatch> {
 }
 
 /** Writes a LAS file of so many points; LAZ where asked, in a format that can be compressed. */
-export async function writeBenchFile(path: string, count: number, { isCompressed = false } = {}): Promise<void> {
+export async function writeBenchFile(
+  path: string,
+  count: number,
+  { isCompressed = false, overlap = 0 } = {},
+): Promise<void> {
   const file = await open(path, 'w');
   let at = 0;
   try {
@@ -63,7 +68,7 @@ export async function writeBenchFile(path: string, count: number, { isCompressed
         },
         patch: async (position, bytes) => void (await file.write(bytes, 0, bytes.length, position)),
       },
-      benchPoints(count),
+      benchPoints(count, 3, overlap),
       {
         ...(isCompressed ? { version: '1.2', pointFormat: 1, isCompressed } : { version: '1.4', pointFormat: 6 }),
         quantisation: BENCH_QUANTISATION,

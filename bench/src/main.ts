@@ -5,6 +5,7 @@ import { parseArgs } from 'node:util';
 import { classifyBench } from './classify-bench.js';
 import { editsBench, neighbourBench } from './edits-bench.js';
 import { importBench } from './import-bench.js';
+import { stripBench } from './strip-bench.js';
 import { terrainBench } from './terrain-bench.js';
 import { viewerBench } from './viewer-bench.js';
 import { judged, tableOf, type ReportedRow, type Row } from './rows.js';
@@ -14,6 +15,8 @@ const benches: Readonly<Record<string, (folder: string) => AsyncGenerator<Row>>>
   import: (folder) => importBench(folder, [3_000_000, 10_000_000, 30_000_000]),
   classify: (folder) => classifyBench(folder, [10_000_000, 40_000_000]),
   'classify-small': (folder) => classifyBench(folder, [3_000_000, 10_000_000]),
+  strips: (folder) => stripBench(folder, 30_000_000),
+  'strips-small': (folder) => stripBench(folder, 6_000_000),
   terrain: (folder) => terrainBench(folder, 2_000_000),
   viewer: (folder) => viewerBench(folder, 30_000_000),
   edits: (folder) => editsBench(folder, 30_000_000),
@@ -24,7 +27,7 @@ const benches: Readonly<Record<string, (folder: string) => AsyncGenerator<Row>>>
   'import-100m': (folder) => importBench(folder, [100_000_000]),
 };
 /** What runs when nothing is named. */
-const USUAL = ['import', 'viewer', 'edits', 'neighbours', 'classify', 'terrain'];
+const USUAL = ['import', 'viewer', 'edits', 'neighbours', 'classify', 'terrain', 'strips'];
 
 const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });
 const names = positionals.length > 0 ? positionals : USUAL;

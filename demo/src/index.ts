@@ -7,4 +7,5 @@ export { flyLidar, QUANTISATION } from './simulation/lidar-flight.js';
 export { pnezd, surveyedPoints } from './farm/control.js';
 export type { SurveyedPoint } from './farm/control.js';
 export { CORNER, EXTENT, groundElevation, waterElevation } from './farm/terrain.js';
-export { SCENES, surveyScene, type SurveyedScene } from './scenes/index.js';
+export type { Scene } from './simulation/scene.js';
+export { sceneOf, SCENES, surveyScene, type SurveyedScene } from './scenes/index.js';

@@ -85,7 +85,9 @@ function surveyed(land: (x: number, y: number) => number, wrong: Correction, noi
     const isAcross = s === 2;
     for (let k = 0; k < 60_000; k++) {
       const [px, py] = [20 + 280 * random(), 20 + 130 * random()];
-      const share = isAcross ? (py - leg.from[1]) / (leg.to[1] - leg.from[1]) : (px - leg.from[0]) / (leg.to[0] - leg.from[0]);
+      const share = isAcross
+        ? (py - leg.from[1]) / (leg.to[1] - leg.from[1])
+        : (px - leg.from[0]) / (leg.to[0] - leg.from[0]);
       const off = isAcross ? px - 160 : py - leg.from[1];
       if (share < 0 || share > 1 || Math.abs(off) > 70) continue;
       const t = from + share * (to - from);
@@ -193,13 +195,10 @@ test('without a trajectory the heights of strips are found, and their mean stays
   const heights = noCorrection(SPANS);
   heights.strips.forEach(({ shift }, k) => (shift[2] = [0.1, -0.02, 0.01][k]!));
   const points = surveyed(house, heights);
-  const found = adjustStrips(
-    pairsOf(points, 0.002),
-    [],
-    { spans: SPANS, leverArm: [0, 0, 0] },
-    undefined,
-    { ...SETTINGS, groups: ['stripHeight'] },
-  );
+  const found = adjustStrips(pairsOf(points, 0.002), [], { spans: SPANS, leverArm: [0, 0, 0] }, undefined, {
+    ...SETTINGS,
+    groups: ['stripHeight'],
+  });
   [0.07, -0.05, -0.02].forEach((up, k) => expect(found.unknowns[k]!.value).toBeCloseTo(up, 4));
 });
 
@@ -246,7 +245,8 @@ test('a choice of pairs keeps the slopes that are few, and is the same in whiche
   const pairs = pairsOf(surveyed(house, WRONG), 0.01);
   const few = balancedPairs(pairs, 300);
   expect(few.count).toBeLessThanOrEqual(300);
-  const steep = (p: PatchPairs): number => p.slopeEast.reduce((n, e, k) => n + (Math.hypot(e, p.slopeNorth[k]!) > 0.1 ? 1 : 0), 0);
+  const steep = (p: PatchPairs): number =>
+    p.slopeEast.reduce((n, e, k) => n + (Math.hypot(e, p.slopeNorth[k]!) > 0.1 ? 1 : 0), 0);
   expect(steep(few) / few.count).toBeGreaterThan(steep(pairs) / pairs.count);
 });
 
@@ -256,7 +256,7 @@ test('no overlap, nothing to solve, and more unknowns than can be: told in words
   const none = balancedPairs(pairs, 0);
   expect(() => adjustStrips(none, [], base, finder, SETTINGS)).toThrow(/share 0 smooth patches/);
   expect(() => adjustStrips(pairs, [], base, finder, { ...SETTINGS, groups: [] })).toThrow(/Nothing is to be solved/);
-  expect(() =>
-    adjustStrips(pairs, [], base, finder, { ...SETTINGS, groups: ['timeTilt'], timeStep: 0.1 }),
-  ).toThrow(/are more than the 800/);
+  expect(() => adjustStrips(pairs, [], base, finder, { ...SETTINGS, groups: ['timeTilt'], timeStep: 0.1 })).toThrow(
+    /are more than the 800/,
+  );
 });

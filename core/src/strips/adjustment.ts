@@ -61,6 +61,8 @@ const TUKEY = 4.685;
 /** An unknown whose standard deviation stays above this share of what was known before is not told by the flight. */
 const UNTOLD = 0.3;
 const CORRELATED = 0.9;
+/** Slopes under about a degree are noise as much as land: taken for what they seem, they would tell of shifts in plan that are not there. */
+const FLAT = 0.02;
 /** Without control the mean of what every strip is given stays nothing. */
 const MEAN_SIGMA = 1e-4;
 
@@ -244,8 +246,7 @@ class AdjustedSystem {
   /** Robust standard deviation of the weighed residuals: 1.4826 times their median size. */
   private scale(from: number, to: number): number {
     const sizes: number[] = [];
-    for (let k = from; k < to; k++)
-      if (this.isCovered[k]) sizes.push(Math.abs(this.residual[k]!) / this.sigma[k]!);
+    for (let k = from; k < to; k++) if (this.isCovered[k]) sizes.push(Math.abs(this.residual[k]!) / this.sigma[k]!);
     const sorted = Float64Array.from(sizes).sort();
     return Math.max(1e-9, 1.4826 * (sorted[sorted.length >> 1] ?? 0));
   }
@@ -360,8 +361,9 @@ class AdjustedSystem {
     const { pairs } = this;
     const isPair = k < pairs.count;
     const c = isPair ? undefined : this.control[k - pairs.count]!;
-    const e = isPair ? pairs.slopeEast[k]! : c!.slopeEast;
-    const n = isPair ? pairs.slopeNorth[k]! : c!.slopeNorth;
+    const [se, sn] = isPair ? [pairs.slopeEast[k]!, pairs.slopeNorth[k]!] : [c!.slopeEast, c!.slopeNorth];
+    const isFlat = se * se + sn * sn < FLAT * FLAT;
+    const [e, n] = isFlat ? [0, 0] : [se, sn];
     const length = Math.sqrt(1 + e * e + n * n);
     const normal: readonly [number, number, number] = [-e / length, -n / length, 1 / length];
     let residual: number;

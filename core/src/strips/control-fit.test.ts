@@ -53,7 +53,10 @@ test('targets in a line or too few are refused', () => {
   expect(() => fitSimilarity(line.slice(0, 2), line.slice(0, 2))).toThrow(/three targets/);
 });
 
-const grid = Array.from({ length: 16 }, (_, k) => ({ x: 5_512_000 + 30 * (k % 4), y: 6_150_000 + 40 * Math.floor(k / 4) }));
+const grid = Array.from({ length: 16 }, (_, k) => ({
+  x: 5_512_000 + 30 * (k % 4),
+  y: 6_150_000 + 40 * Math.floor(k / 4),
+}));
 
 test('a shift is the mean, taken away', () => {
   const found = fitHeights(

@@ -26,6 +26,11 @@ const makers: Readonly<Record<string, { scene: (seed: number) => Scene; survey: 
 
 export const SCENES = Object.keys(makers);
 
+/** The land of one of the {@link SCENES}. */
+export function sceneOf(name: string, seed: number): Scene {
+  return makers[name]!.scene(seed);
+}
+
 /** Surveys one of the {@link SCENES}; the same seed gives the same cloud. */
 export function surveyScene(name: string, seed: number): SurveyedScene {
   const { scene: make, survey } = makers[name]!;

@@ -35,6 +35,8 @@ export interface RawFlight {
   readonly classification: Uint8Array;
   /** First and last pulse of each strip. */
   readonly spans: readonly { readonly from: number; readonly to: number }[];
+  /** By how much the trajectory of each strip is too low, its noise and drift together. */
+  readonly heightsOff: readonly number[];
 }
 
 const TRAJECTORY_RATE = 100;
@@ -154,8 +156,10 @@ export function flyRaw(scene: Scene, seed: number, errors: FlightErrors = {}): R
     for (let i = 0; i < count; i++) out[i] = rows[7 * i + k]!;
     return out;
   };
+  const trajectory = measured(way, legs, errors, seededRandom(seed + 1), seed);
   return {
-    trajectory: measured(way, legs, errors, seededRandom(seed + 1), seed),
+    trajectory,
+    heightsOff: legs.map(({ start: from, end }) => meanHeightOff(way, trajectory, from, end)),
     sensor,
     count,
     time: column(new Float64Array(count), 0),
@@ -171,6 +175,16 @@ export function flyRaw(scene: Scene, seed: number, errors: FlightErrors = {}): R
 
 function turn(m: Float64Array, [x, y, z]: readonly [number, number, number]): [number, number, number] {
   return [m[0]! * x + m[1]! * y + m[2]! * z, m[3]! * x + m[4]! * y + m[5]! * z, m[6]! * x + m[7]! * y + m[8]! * z];
+}
+
+function meanHeightOff(way: TrueWay, { time, up }: Trajectory, from: number, to: number): number {
+  let [sum, count] = [0, 0];
+  for (let i = 0; i < time.length; i++) {
+    if (time[i]! < from || time[i]! > to) continue;
+    sum += way.at(time[i]!).position[2] - up[i]!;
+    count++;
+  }
+  return sum / Math.max(1, count);
 }
 
 /** What the trajectory computer made of the way: a hundred records a second, in the coordinates of the job. */

@@ -241,7 +241,7 @@ const TILE_POINTS = 1_200_000;
 const PATCH_SPACINGS = 6;
 /** Of the smooth ground's own roughness. */
 const ROUGHER = 1.5;
-const TILES_SAMPLED = 24;
+const TILES_SAMPLED = 8;
 
 /** Patches of a site: their size and how rough they may be, and the tiles they lie in. */
 export interface PatchPlan {

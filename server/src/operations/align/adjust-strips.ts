@@ -29,7 +29,15 @@ import {
   shownWidth,
   type ControlPlane,
 } from '../../passes/strip-pairs.js';
-import { flightOf, planPatches, spansOf, stripSite, timesOfCloud, type Flight, type StripSite } from '../../passes/strip-site.js';
+import {
+  flightOf,
+  planPatches,
+  spansOf,
+  stripSite,
+  timesOfCloud,
+  type Flight,
+  type StripSite,
+} from '../../passes/strip-site.js';
 import type { CloudPass } from '../../passes/cloud-pass.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { readCloud } from '../../store/cloud-repository.js';

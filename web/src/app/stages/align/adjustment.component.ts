@@ -110,9 +110,7 @@ export class AdjustmentComponent {
       return {
         label,
         isHeld,
-        value: isHeld
-          ? 'not told by this flight'
-          : `${value > 0 ? '+' : ''}${formatNumber(value, decimals)}${suffix}`,
+        value: isHeld ? 'not told by this flight' : `${value > 0 ? '+' : ''}${formatNumber(value, decimals)}${suffix}`,
         deviation: isHeld ? '' : formatNumber(standardDeviation, decimals),
       };
     });
@@ -152,6 +150,8 @@ export class AdjustmentComponent {
   );
 
   protected apply(): void {
-    this.store.start('apply-adjustment', { adjustment: this.product().id }, ({ problem }) => this.store.say(problem.detail));
+    this.store.start('apply-adjustment', { adjustment: this.product().id }, ({ problem }) =>
+      this.store.say(problem.detail),
+    );
   }
 }

@@ -78,7 +78,9 @@ export class AlignSheetComponent {
   protected readonly differences = computed(() => this.store.newest('strip-differences'));
   protected readonly adjustment = computed(() => this.store.newest('adjustment'));
   protected readonly strips = computed(() => this.store.newest('strips'));
-  protected readonly movedClouds = computed(() => this.store.clouds().filter(({ positions }) => positions.sets.length > 0));
+  protected readonly movedClouds = computed(() =>
+    this.store.clouds().filter(({ positions }) => positions.sets.length > 0),
+  );
 
   protected readonly figures = computed(() => {
     // What holds of the positions that the cloud is shown at now.
@@ -171,7 +173,9 @@ export class AlignSheetComponent {
 
   protected choosePositions(cloud: Cloud, positions: number): void {
     if (positions === cloud.positions.shown) return;
-    this.store.start('choose-positions', { cloud: cloud.id, positions }, ({ problem }) => this.store.say(problem.detail));
+    this.store.start('choose-positions', { cloud: cloud.id, positions }, ({ problem }) =>
+      this.store.say(problem.detail),
+    );
   }
 
   private overCloud(lowest: number): string {

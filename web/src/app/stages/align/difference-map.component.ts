@@ -45,7 +45,8 @@ const NOTHING = 0x00000000;
       }
     </div>
     <div class="ends num">
-      <span>−{{ far() }}</span><i [style.background]="gradient"></i><span>+{{ far() }} {{ unit() }}</span
+      <span>−{{ far() }}</span
+      ><i [style.background]="gradient"></i><span>+{{ far() }} {{ unit() }}</span
       ><span class="what">later strip less earlier</span>
     </div>
     @if (problem()) {
