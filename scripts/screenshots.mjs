@@ -223,4 +223,45 @@ await page.locator('pam-extent-map').waitFor();
 await settle(800);
 await shot('import');
 await page.getByRole('button', { name: 'Cancel' }).click();
+
+// The second job: the flight before anything is corrected, compared and adjusted.
+const flight = jobs.find((j) => j.name === 'Flood bank, as flown');
+const align = async (id, given) => {
+  const address = `${base}/api/jobs/${flight.id}`;
+  const answer = await fetch(`${address}/operations/${id}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(given),
+  });
+  let run = await answer.json();
+  while (run.state === 'queued' || run.state === 'running') {
+    await settle(300);
+    run = await (await fetch(`${address}/runs/${run.id}`)).json();
+  }
+};
+await page.goto(`${base}/jobs/${flight.id}/align`);
+const made = (await (await fetch(`${base}/api/jobs/${flight.id}`)).json()).products.map(({ kind }) => kind);
+if (!made.includes('strip-differences')) await align('compare-strips', { cloud: 1 });
+if (!made.includes('adjustment'))
+  await align('adjust-strips', { cloud: 1, leverForward: 0.1, leverRight: -0.05, leverDown: 0.2 });
+await page.reload();
+await at('difference-map-elevation').first().waitFor();
+await settle(3000);
+await colourBy('strip');
+await drag('plan', [400, 300], [400, 300]).catch(() => undefined);
+const map = at('difference-map-elevation').first();
+const box = await map.boundingBox();
+await map.click({ position: { x: box.width * 0.62, y: box.height * 0.42 } });
+await settle(3500);
+await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
+await settle(500);
+await shot('align');
+await page.keyboard.press('Escape');
+await at('adjustment-verdict').scrollIntoViewIfNeeded();
+await page.locator('section.sheet').evaluate((sheet) => {
+  const top = sheet.querySelector('[data-testid="adjustment-verdict"]').getBoundingClientRect().top;
+  sheet.scrollBy(0, top - 90);
+});
+await settle(1500);
+await shot('align-adjusted');
 await browser.close();

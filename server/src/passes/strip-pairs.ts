@@ -65,12 +65,12 @@ export function agreementOf(pairs: PatchPairs, names: readonly string[], halfWid
   };
 }
 
-/** A width that one would choose to show differences of this size: 1, 2 or 5 times a power of ten. */
+/** A width that one would choose to show differences of this size: 1, 1.5, 2, 3 or 5 times a power of ten. */
 export function shownWidth(pairs: PatchPairs): number {
   const { all } = summariseByPair(pairs);
   const wide = Math.max(1e-3, 1.3 * all.percentile95);
   const power = 10 ** Math.floor(Math.log10(wide));
-  return ([1, 2, 5, 10].find((step) => step * power >= wide) ?? 10) * power;
+  return ([1, 1.5, 2, 3, 5, 10].find((step) => step * power >= wide) ?? 10) * power;
 }
 
 export interface MapFrame {

@@ -15,6 +15,8 @@ import {
 } from '@pampero/contract';
 import { metresPer } from '@pampero/core/geodesy';
 import { formatCount, formatNumber } from '@pampero/core/wording';
+import { firstValueFrom } from 'rxjs';
+import { ApiClient } from '../../api/api-client';
 import { FactsComponent } from '../../shared/facts.component';
 import { formatSeconds, shortUnit } from '../../shared/format';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
@@ -23,6 +25,7 @@ import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
 import { LookStore } from '../../state/look-store';
 import { ViewStore } from '../../state/view-store';
+import { ViewCameras } from '../../viewer/view-cameras';
 import { AdjustmentComponent } from './adjustment.component';
 import { AgreementComponent } from './agreement.component';
 import { DifferenceMapComponent } from './difference-map.component';
@@ -52,6 +55,8 @@ export class AlignSheetComponent {
   private readonly look = inject(LookStore);
   private readonly layers = inject(LayerStore);
   private readonly views = inject(ViewStore);
+  private readonly cameras = inject(ViewCameras);
+  private readonly api = inject(ApiClient);
 
   protected readonly importing = importTrajectory;
   protected readonly georeferencing = georeferenceScan;
@@ -130,7 +135,7 @@ export class AlignSheetComponent {
     const { all } = facts.agreement;
     const of = (value: number): string => `${formatNumber(value, 3)} ${this.unit()}`;
     const [north = 0, east = 0, south = 0, west = 0] = facts.facing.sides;
-    const verdict = (value: number, limit: number): string => `${of(value)}, limit ${of(limit)}`;
+    const verdict = (value: number, limit: number): string => `${formatNumber(value, 3)}, limit ${of(limit)}`;
     return {
       product,
       isGood: all.rmsd <= facts.limits.between && facts.within <= facts.limits.within,
@@ -139,7 +144,7 @@ export class AlignSheetComponent {
         ? ''
         : `Slopes that face different ways are few: ${formatCount(north)} patches fall north, ${formatCount(east)} east, ${formatCount(south)} south, ${formatCount(west)} west. A shift in plan can hardly be seen here.`,
       facts: [
-        { label: 'RMSDz between strips', value: verdict(all.rmsd, facts.limits.between) },
+        { label: 'RMSDz', value: verdict(all.rmsd, facts.limits.between) },
         { label: 'Largest, 95 %', value: verdict(all.percentile95, facts.limits.largest) },
         { label: 'Within a strip', value: verdict(facts.within, facts.limits.within) },
         { label: 'Median', value: of(all.median) },
@@ -162,8 +167,25 @@ export class AlignSheetComponent {
     this.look.mode.set('strip');
     this.views.pane.set('plan');
     this.views.sectionDepth.set(half / 4);
-    this.views.sectionExaggeration.set(4);
     this.views.section.set({ a: [east - half, north], b: [east + half, north] });
+    void this.frameOn(east, north, half / 4);
+  }
+
+  /** Draws heights out until a gap of a few decimetres between strips is plain. */
+  private async frameOn(east: number, north: number, reach: number): Promise<void> {
+    const cloud = this.layers.shownClouds().at(-1);
+    if (!cloud) return;
+    const [jobId, cloudId] = [this.store.jobId(), cloud.id];
+    const outline = [-1, 1, 1, -1].map((e, k): [number, number] => [
+      east + e * reach,
+      north + (k < 2 ? -reach : reach),
+    ]);
+    const window = await firstValueFrom(
+      this.api.call('readWindow', { params: { jobId, cloudId }, body: { outline } }),
+    ).catch(() => undefined);
+    if (window?.lowest === undefined) return;
+    const metre = 1 / metresPer(this.store.unit());
+    this.cameras.frameSectionOn(window.lowest + 0.3 * metre, 0.6 * metre);
   }
 
   protected showApart(): void {
