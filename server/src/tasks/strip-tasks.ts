@@ -48,6 +48,8 @@ export interface FlightCorrection {
   readonly trajectory?: { readonly key: string; readonly columns: Trajectory } | undefined;
   /** Seconds to add to the cloud's times to have the trajectory's. */
   readonly timeShift: number;
+  /** What is solved for hangs on times, trajectory or not. */
+  readonly needsTimes?: boolean | undefined;
 }
 
 let kept: { key: string; finder: PoseFinder } | undefined;
@@ -67,8 +69,8 @@ interface AttributeColumns {
   readonly gpsTime?: Float64Array;
 }
 
-function attributesOf(cloud: StripCloud, node: NodeColumns): AttributeColumns {
-  const wanted = WANTED.filter((name) => cloud.attributeNames.includes(name));
+function attributesOf(cloud: StripCloud, node: NodeColumns, withTimes = true): AttributeColumns {
+  const wanted = WANTED.filter((name) => cloud.attributeNames.includes(name) && (withTimes || name !== 'gpsTime'));
   return unpackColumns(node.attributes!, node.count, cloud.attributeNames, cloud.columns, wanted) as AttributeColumns;
 }
 
@@ -79,6 +81,10 @@ export interface PatchChoice {
 
 const isNoise = Uint8Array.from({ length: 256 }, (_, code) => (NOISE_CLASSES.includes(code) || code === 9 ? 1 : 0));
 const SINGLE = 0x11;
+
+function isNothing({ strips }: Correction): boolean {
+  return strips.every(({ shift, drift }) => [...shift, ...drift].every((value) => value === 0));
+}
 
 /** The points of a tile with their strips and times, where they are after the correction. */
 function stripPoints(
@@ -97,10 +103,13 @@ function stripPoints(
   const strip = new Uint16Array(total);
   const { scale, offset } = cloud.quantisation;
   const corrector = new Corrector(flight.correction, finderOf(flight));
+  // Nothing corrected and strips told by their ids: times are of no account, and points are where they are.
+  const isPlain =
+    cloud.rule.by === 'source' && !flight.trajectory && !flight.needsTimes && isNothing(flight.correction);
   let count = 0;
   for (const node of cloud.nodes) {
     const places = positionsOf(node);
-    const { returns, pointSourceId, gpsTime } = attributesOf(cloud, node);
+    const { returns, pointSourceId, gpsTime } = attributesOf(cloud, node, !isPlain);
     const strips = stripsOfPoints(cloud.rule, { pointSourceId, gpsTime });
     const [fromX, toX] = [(reach.west - offset[0]) / scale[0], (reach.east - offset[0]) / scale[0]];
     const [fromY, toY] = [(reach.south - offset[1]) / scale[1], (reach.north - offset[1]) / scale[1]];
@@ -110,6 +119,13 @@ function stripPoints(
         continue;
       if (singleOnly && returns[i] !== SINGLE) continue;
       if (isNoise[node.classification[i]!] === 1 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+      if (isPlain) {
+        x[count] = places.x[i]! * scale[0] + offset[0];
+        y[count] = places.y[i]! * scale[1] + offset[1];
+        z[count] = places.z[i]! * scale[2] + offset[2];
+        strip[count++] = s;
+        continue;
+      }
       const t = (gpsTime ? gpsTime[i]! : 0) + flight.timeShift;
       if (
         !corrector.correct(

@@ -78,6 +78,7 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
       correction,
       ...(flight && { trajectory: flight.trajectory }),
       timeShift,
+      needsTimes: groups.includes('stripDrift'),
     });
     let correction = noCorrection(spans, leverArm);
     let loop = 0;
