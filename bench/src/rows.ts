@@ -21,7 +21,7 @@ export function judged(row: Row): ReportedRow {
 /** One table, names to the left, figures to the right. */
 export function tableOf(rows: readonly ReportedRow[]): string {
   const figure = (value: number): string =>
-    (Math.abs(value) >= 100 ? value.toFixed(0) : value.toPrecision(3)).replace(/\B(?=(\d{3})+$)/g, ' ');
+    Math.abs(value) >= 100 ? value.toFixed(0).replace(/\B(?=(\d{3})+$)/g, ' ') : value.toPrecision(3);
   const cells = rows.map((row) => [
     row.name,
     figure(row.measured),
