@@ -83,7 +83,7 @@ enu = np.array([[0, 1, 0], [1, 0, 0], [0, 0, -1]]) @ ned
 turned = Rotation.from_rotvec(given['attitudes']).apply(given['vectors'])
 print(json.dumps({'enu': enu.reshape(-1, 9).tolist(), 'turned': turned.tolist()}))`;
   const answer = JSON.parse(
-    execFileSync('python3', ['-c', script], { input: JSON.stringify({ attitudes, vectors }) }).toString(),
+    execFileSync('/usr/bin/python3', ['-c', script], { input: JSON.stringify({ attitudes, vectors }) }).toString(),
   ) as { enu: number[][]; turned: number[][] };
   const [matrix, turned] = [new Float64Array(9), new Float64Array(3)];
   attitudes.forEach((attitude, k) => {
