@@ -95,7 +95,7 @@ function spreadOf(errors: readonly number[]): Spread | undefined {
 }
 
 /** At rank P / 100 (n - 1) + 1, between neighbours linear, as the 2014 standard's annex works it. */
-function percentile(sorted: readonly number[], p: number): number {
+export function percentile(sorted: ArrayLike<number>, p: number): number {
   const rank = (p / 100) * (sorted.length - 1);
   const low = Math.floor(rank);
   const high = Math.min(sorted.length - 1, low + 1);

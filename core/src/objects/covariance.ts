@@ -7,6 +7,8 @@ export type Symmetric = readonly [xx: number, xy: number, xz: number, yy: number
 export interface Spread {
   readonly count: number;
   readonly covariance: Symmetric;
+  /** Their mean, from the place. */
+  readonly mean: readonly [number, number, number];
 }
 
 /**
@@ -52,6 +54,7 @@ export function eachSpread(
     }
     visit(i, {
       count: n,
+      mean: [sx / n, sy / n, sz / n],
       covariance: [
         xx / n - (sx / n) ** 2,
         xy / n - (sx * sy) / n / n,

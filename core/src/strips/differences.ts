@@ -1,3 +1,4 @@
+import { percentile } from '../accuracy/statement.js';
 import type { PatchPairs } from './patches.js';
 
 /** Heights of the later strip less those of the earlier one, over smooth patches. Lengths in job units. */
@@ -30,18 +31,13 @@ export function summarise(differences: Float64Array): DifferenceSummary {
     squares += d * d;
   }
   differences.sort();
-  const middle = count >> 1;
-  const median = count % 2 === 1 ? differences[middle]! : (differences[middle - 1]! + differences[middle]!) / 2;
   const sizes = differences.map(Math.abs).sort();
-  const rank = 0.95 * (count - 1);
-  const low = Math.floor(rank);
-  const percentile95 = sizes[low]! + (sizes[Math.min(count - 1, low + 1)]! - sizes[low]!) * (rank - low);
   return {
     count,
-    median,
+    median: percentile(differences, 50),
     mean: sum / count,
     rmsd: Math.sqrt(squares / count),
-    percentile95,
+    percentile95: percentile(sizes, 95),
     largest: sizes[count - 1]!,
   };
 }

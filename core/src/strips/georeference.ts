@@ -1,4 +1,4 @@
-import { rotateBy } from './attitude.js';
+import { bodyToLocal, rotateBy } from './attitude.js';
 import { POSE_LENGTH, type PoseFinder } from './trajectory.js';
 
 /** How a scanner sits on its platform and what it measures by. Lengths in job units, angles in radians. */
@@ -141,14 +141,10 @@ export function georeference(
 
 /** From the scanner's axes to the body's: mounting first, then boresight; row by row. */
 export function mountingMatrix({ mounting, boresight }: Pick<Sensor, 'mounting' | 'boresight'>): Float64Array {
-  const [roll, pitch, heading] = mounting;
-  const [sr, cr, sp, cp] = [Math.sin(roll), Math.cos(roll), Math.sin(pitch), Math.cos(pitch)];
-  const [sh, ch] = [Math.sin(heading), Math.cos(heading)];
-  const turned = [
-    [ch * cp, ch * sp * sr - sh * cr, ch * sp * cr + sh * sr],
-    [sh * cp, sh * sp * sr + ch * cr, sh * sp * cr - ch * sr],
-    [-sp, cp * sr, cp * cr],
-  ];
+  const local = new Float64Array(9);
+  bodyToLocal(...mounting, local);
+  // Of east, north, up the body's forward, right, down: as north, east, down.
+  const turned = [local.subarray(3, 6), local.subarray(0, 3), local.subarray(6, 9).map((value) => -value)];
   const out = new Float64Array(9);
   const column = new Float64Array(3);
   for (let c = 0; c < 3; c++) {

@@ -1,5 +1,5 @@
-import { NeighbourGrid, RANGES, type Places } from '../cleaning/neighbour-grid.js';
-import { eigenvalues, type Symmetric } from '../objects/covariance.js';
+import type { Places } from '../cleaning/neighbour-grid.js';
+import { eachSpread, eigenvalues, type Symmetric } from '../objects/covariance.js';
 
 export interface SmoothSettings {
   readonly radius: number;
@@ -27,53 +27,20 @@ export function smoothedPlaces(
   readonly north: Float64Array;
   readonly up: Float64Array;
 } {
-  const grid = new NeighbourGrid(places, radius);
-  const { x, y, z, order } = grid;
-  const square = radius * radius;
-  const ranges = new Uint32Array(RANGES);
   const moved: number[] = [];
   const by: number[] = [];
-  for (let k = 0; k < order.length; k++) {
-    const i = order[k]!;
-    if (isAsked[i] === 0) continue;
-    const [px, py, pz] = [x[k]!, y[k]!, z[k]!];
-    let [n, sx, sy, sz, xx, xy, xz, yy, yz, zz] = [0, 0, 0, 0, 0, 0, 0, 0, 0, 0];
-    const used = grid.around(px, py, pz, ranges);
-    for (let r = 0; r < used; r += 2)
-      for (let j = ranges[r]!; j < ranges[r + 1]!; j++) {
-        const [dx, dy, dz] = [x[j]! - px, y[j]! - py, z[j]! - pz];
-        if (dx * dx + dy * dy + dz * dz > square) continue;
-        n++;
-        sx += dx;
-        sy += dy;
-        sz += dz;
-        xx += dx * dx;
-        xy += dx * dy;
-        xz += dx * dz;
-        yy += dy * dy;
-        yz += dy * dz;
-        zz += dz * dz;
-      }
-    if (n < LEAST_NEIGHBOURS) continue;
-    const [mx, my, mz] = [sx / n, sy / n, sz / n];
-    const spread: Symmetric = [
-      xx / n - mx * mx,
-      xy / n - mx * my,
-      xz / n - mx * mz,
-      yy / n - my * my,
-      yz / n - my * mz,
-      zz / n - mz * mz,
-    ];
-    const [least, middle] = eigenvalues(spread);
+  eachSpread(places, radius, isAsked, (i, { count: n, covariance, mean: [mx, my, mz] }) => {
+    if (n < LEAST_NEIGHBOURS) return;
+    const [least, middle] = eigenvalues(covariance);
     // A line of points has no plane, and a wide spread across it is no surface.
-    if (middle < 4 * least || middle < (0.1 * radius) ** 2 || Math.sqrt((least * n) / (n - 3)) > roughness) continue;
-    const normal = normalOf(spread, least);
-    if (!normal) continue;
+    if (middle < 4 * least || middle < (0.1 * radius) ** 2 || Math.sqrt((least * n) / (n - 3)) > roughness) return;
+    const normal = normalOf(covariance, least);
+    if (!normal) return;
     const off = -(mx * normal[0] + my * normal[1] + mz * normal[2]);
-    if (Math.abs(off) > limit || off === 0) continue;
+    if (Math.abs(off) > limit || off === 0) return;
     moved.push(i);
     by.push(-off * normal[0], -off * normal[1], -off * normal[2]);
-  }
+  });
   const column = (axis: number): Float64Array => Float64Array.from(moved, (_, k) => by[3 * k + axis]!);
   return { moved: Uint32Array.from(moved), east: column(0), north: column(1), up: column(2) };
 }

@@ -4,6 +4,7 @@ import type { Quantisation } from '@pampero/core/cloud';
 import { lengthUnits, metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import {
   ACCURACY_COLUMNS,
+  clockOf,
   clockShift,
   noCorrection,
   smoothRoughness,
@@ -203,13 +204,15 @@ export async function flightOf(
   trajectoryId: number,
   span: { readonly from: number; readonly to: number },
 ): Promise<Flight> {
-  const { trajectory, facts, name } = await readTrajectory(pass, trajectoryId);
+  // Its records are read once it is known to be of this flight.
+  const { facts, name } = await readProduct(pass.job.read, trajectoryId, 'trajectory');
   if (!site.facts.columns.gpsTime)
     throw new PamperoError('no-times', {
       what: `The points of ${site.facts.name} carry no times, so nobody knows where on the trajectory they were measured.`,
       fix: 'Export the cloud with GPS times (point formats 1 or 6 and up), or compare and shift strips without a trajectory.',
     });
-  const timeShift = clockShift(clockOfCloud(site.facts, span.from), facts.clock, facts.week);
+  const clock = site.facts.isStandardGpsTime ? 'adjusted' : clockOf(span.from);
+  const timeShift = clockShift(clock, facts.clock, facts.week);
   if (timeShift === undefined)
     throw new PamperoError('week-unknown', {
       what: `The times of ${name} are seconds of a week, and those of ${site.facts.name} are not; the week is not known.`,
@@ -221,14 +224,8 @@ export async function flightOf(
       what: `${name} runs from ${facts.start.toFixed(1)} to ${facts.end.toFixed(1)} s, the cloud from ${from.toFixed(1)} to ${to.toFixed(1)} s of the same clock: they do not meet.`,
       fix: 'Choose the trajectory of this flight. If it is, one of the two has its times on another clock: leap seconds or the week.',
     });
+  const { trajectory } = await readTrajectory(pass, trajectoryId);
   return { trajectory, facts, timeShift };
-}
-
-/** Times within a fortnight are of a week, whatever the header says. */
-export function clockOfCloud({ isStandardGpsTime }: CloudFacts, time: number): 'week' | 'adjusted' | 'standard' {
-  if (time > 9e8 && time < 3e9 && !isStandardGpsTime) return 'standard';
-  const isWeek = time >= 0 && time <= 2 * 604_800;
-  return isWeek && !isStandardGpsTime ? 'week' : isWeek || isStandardGpsTime ? 'adjusted' : 'adjusted';
 }
 
 /** Nothing corrected, and no trajectory asked for. */

@@ -3,14 +3,12 @@ import { lengthUnits } from '@pampero/core/geodesy';
 import { GAP } from '@pampero/core/wording';
 import PDFDocument from 'pdfkit';
 import { csvTable } from './csv-table.js';
+import { BAR, INK, RULE, SOFT } from './pdf-parts.js';
 
 type Statement = ProductOf<'accuracy'>;
 type StatedPoint = Statement['facts']['points'][number];
 
-const INK = '#1c262d';
-const SOFT = '#5d6a70';
-const RULE = '#cfc8b8';
-const [UP, DOWN] = ['#0f6a75', '#c2410c'];
+const [UP, DOWN] = [BAR, '#c2410c'];
 
 /** Every check point with the surface's elevation, the difference and what it counts for. */
 export function accuracyCsv({ facts: { points } }: Statement): string {

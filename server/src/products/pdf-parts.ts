@@ -3,8 +3,8 @@ import type { RasterFrame } from '@pampero/core/raster';
 
 export const INK = '#1c262d';
 export const SOFT = '#5d6a70';
-const RULE = '#cfc8b8';
-const BAR = '#0f6a75';
+export const RULE = '#cfc8b8';
+export const BAR = '#0f6a75';
 
 export interface PdfBox {
   readonly x: number;

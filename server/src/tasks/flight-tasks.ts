@@ -1,13 +1,13 @@
-import { open, readFile, stat } from 'node:fs/promises';
+import { open, readFile } from 'node:fs/promises';
 import type { MessagePort } from 'node:worker_threads';
 import { newPointBatch, type PointBatch, type Quantisation } from '@pampero/core/cloud';
 import { FormatError } from '@pampero/core/formats';
 import { floatDimensionsRecord, writeLas, type LasWriterOptions } from '@pampero/core/formats/las';
 import {
+  checkColumnNames,
   readBinaryTable,
   readFields,
   readTextTable,
-  UNUSED,
   type NumberTable,
 } from '@pampero/core/formats/number-table';
 import {
@@ -28,25 +28,10 @@ import {
   type TrajectoryCheck,
 } from '@pampero/core/strips';
 import { fileSink } from '../files/file-bytes.js';
-import type { ForeignFile } from './reading-tasks.js';
+import { checkSize, textOf, type ForeignFile } from './reading-tasks.js';
 
-const LARGEST_TABLE = 500_000_000;
 /** EPSG 4326 as PROJ writes it: longitudes and latitudes in degrees. */
 const GEOGRAPHIC = '+proj=longlat +datum=WGS84 +no_defs';
-
-async function tableText({ path, fileName }: ForeignFile): Promise<string> {
-  await checkSize(path, fileName);
-  return readFile(path, 'utf8');
-}
-
-async function checkSize(path: string, fileName: string): Promise<void> {
-  const { size } = await stat(path);
-  if (size > LARGEST_TABLE)
-    throw new FormatError('not-this-format', {
-      what: `${fileName} has ${Math.round(size / 1e6)} MB; a table of at most ${LARGEST_TABLE / 1e6} MB can be read.`,
-      fix: 'Split the flight, or write fewer records a second.',
-    });
-}
 
 export interface TrajectoryTask extends ForeignFile {
   readonly format: 'text' | 'binary';
@@ -76,21 +61,17 @@ export async function trajectoryOfFile(task: TrajectoryTask): Promise<ReadTrajec
 }
 
 async function readTable(task: TrajectoryTask): Promise<NumberTable> {
-  const unknown = (names: readonly string[]): void => {
-    const wrong = names.find((name) => name !== UNUSED && !TRAJECTORY_NAMES.includes(name));
-    if (wrong !== undefined)
-      throw new FormatError('columns-unknown', {
-        what: `“${wrong.slice(0, 40)}” is no column of a trajectory.`,
-        fix: `Columns are ${TRAJECTORY_NAMES.join(', ')}; "-" for one that is not used.`,
-      });
-  };
   if (task.format === 'text') {
-    if (task.columns) unknown(task.columns);
-    return readTextTable(await tableText(task), task.fileName, task.columns, trajectoryColumn);
+    if (task.columns) checkColumnNames(task.columns, TRAJECTORY_NAMES, 'trajectory');
+    return readTextTable(await textOf(task), task.fileName, task.columns, trajectoryColumn);
   }
   const fields = readFields(task.fields);
-  unknown(fields.map(({ name }) => name));
-  await checkSize(task.path, task.fileName);
+  checkColumnNames(
+    fields.map(({ name }) => name),
+    TRAJECTORY_NAMES,
+    'trajectory',
+  );
+  await checkSize(task);
   return readBinaryTable(await readFile(task.path), task.fileName, fields, task);
 }
 
@@ -196,12 +177,7 @@ export async function scanToLas(task: ScanTask): Promise<ScanResult> {
 }
 
 async function* scanTables(task: ScanTask): AsyncGenerator<NumberTable> {
-  const wrong = task.columns?.find((name) => name !== UNUSED && !SCAN_NAMES.includes(name));
-  if (wrong !== undefined)
-    throw new FormatError('columns-unknown', {
-      what: `“${wrong.slice(0, 40)}” is no column of a scan.`,
-      fix: `Columns are ${SCAN_NAMES.join(', ')}; "-" for one that is not used.`,
-    });
+  if (task.columns) checkColumnNames(task.columns, SCAN_NAMES, 'scan');
   const file = await open(task.path, 'r');
   try {
     let [rest, at, heading] = ['', 0, ''];

@@ -25,14 +25,23 @@ export interface ForeignFile {
 const LARGEST_TEXT = 500_000_000;
 const LARGEST_JSON = 200_000_000;
 
-async function textOf({ path, fileName }: ForeignFile, largest = LARGEST_TEXT): Promise<string> {
+export async function textOf(file: ForeignFile, largest = LARGEST_TEXT): Promise<string> {
+  await checkSize(file, largest, 'a text');
+  return readFile(file.path, 'utf8');
+}
+
+/** @throws FormatError for a file that is too large to be read whole */
+export async function checkSize(
+  { path, fileName }: ForeignFile,
+  largest = LARGEST_TEXT,
+  kind = 'a table',
+): Promise<void> {
   const { size } = await stat(path);
   if (size > largest)
     throw new FormatError('not-this-format', {
-      what: `${fileName} has ${Math.round(size / 1e6)} MB; a text of at most ${largest / 1e6} MB can be read.`,
+      what: `${fileName} has ${Math.round(size / 1e6)} MB; ${kind} of at most ${largest / 1e6} MB can be read.`,
       fix: 'Split it, thin it first, or give it in a binary format.',
     });
-  return readFile(path, 'utf8');
 }
 
 /** What a LAS or LAZ file says of itself, without its points. */

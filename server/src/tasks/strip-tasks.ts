@@ -82,6 +82,11 @@ export interface PatchChoice {
 const isNoise = Uint8Array.from({ length: 256 }, (_, code) => (NOISE_CLASSES.includes(code) || code === 9 ? 1 : 0));
 const SINGLE = 0x11;
 
+/** Noise, water and what is withheld take no part. */
+function takesPart({ classification, flags }: NodeColumns, i: number): boolean {
+  return isNoise[classification[i]!] === 0 && (flags[i]! & PointFlag.withheld) === 0;
+}
+
 function isNothing({ strips }: Correction): boolean {
   return strips.every(({ shift, drift }) => [...shift, ...drift].every((value) => value === 0));
 }
@@ -118,7 +123,7 @@ function stripPoints(
       if (s === NO_STRIP || places.x[i]! < fromX || places.x[i]! > toX || places.y[i]! < fromY || places.y[i]! > toY)
         continue;
       if (singleOnly && returns[i] !== SINGLE) continue;
-      if (isNoise[node.classification[i]!] === 1 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+      if (!takesPart(node, i)) continue;
       if (isPlain) {
         x[count] = places.x[i]! * scale[0] + offset[0];
         y[count] = places.y[i]! * scale[1] + offset[1];
@@ -245,7 +250,7 @@ export function stripPointsNear(
         here = placesIn.get(`${column} ${row}`);
       }
       if (!here || strips[i] === NO_STRIP || (singleOnly && returns[i] !== SINGLE)) continue;
-      if (isNoise[node.classification[i]!] === 1 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+      if (!takesPart(node, i)) continue;
       const time = (gpsTime ? gpsTime[i]! : 0) + task.timeShift;
       if (!corrector.correct(px, py, at.z[i]! * scale[2] + offset[2], time, strips[i]!)) continue;
       const [x, y, z] = corrector.point as unknown as [number, number, number];
@@ -511,8 +516,7 @@ export function smoothTile(
       x[at] = px - west;
       y[at] = py - south;
       z[at] = places.z[i]! * scale[2] + offset[2];
-      const isOut = isNoise[node.classification[i]!] === 1 || (node.flags[i]! & PointFlag.withheld) !== 0;
-      if (isOut) z[at] = NaN;
+      if (!takesPart(node, i)) z[at] = NaN;
       else if (px >= west && px < east && py >= south && py < north) isAsked[at] = 1;
     }
   }

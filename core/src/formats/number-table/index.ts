@@ -1,5 +1,7 @@
 export {
+  checkColumnNames,
   readBinaryTable,
+  readColumnNames,
   readFields,
   readTextTable,
   UNUSED,

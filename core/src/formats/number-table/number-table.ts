@@ -62,6 +62,25 @@ function numberOf(cell: string | undefined, hasDecimalComma: boolean): number {
   return Number(hasDecimalComma ? cell.replace(',', '.') : cell);
 }
 
+/** Names of columns in their order, with commas between; undefined where none is named. */
+export function readColumnNames(text: string): string[] | undefined {
+  const names = text
+    .split(',')
+    .map((name) => name.trim())
+    .filter((name) => name !== '');
+  return names.length > 0 ? names : undefined;
+}
+
+/** @throws FormatError where a name is none of those that a table of this kind has */
+export function checkColumnNames(names: readonly string[], known: readonly string[], kind: string): void {
+  const wrong = names.find((name) => name !== UNUSED && !known.includes(name));
+  if (wrong !== undefined)
+    throw new FormatError('columns-unknown', {
+      what: `“${wrong.slice(0, 40)}” is no column of a ${kind}.`,
+      fix: `Columns are ${known.join(', ')}; "-" for one that is not used.`,
+    });
+}
+
 const FIELD_TYPES = {
   f64: [8, 'getFloat64'],
   f32: [4, 'getFloat32'],

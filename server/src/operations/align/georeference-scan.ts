@@ -1,12 +1,13 @@
 import { rm, stat } from 'node:fs/promises';
 import { georeferenceScan, type GeoreferenceScanParameters } from '@pampero/contract';
+import { readColumnNames } from '@pampero/core/formats/number-table';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { ADJUSTED, toRadians, type Sensor } from '@pampero/core/strips';
 import { formatCount } from '@pampero/core/wording';
 import type { RunWork } from '../../runs/run-service.js';
 import { checkRoom } from '../../errors/disk-room.js';
 import { readTrajectory } from '../../passes/strip-site.js';
-import { importCloudWork } from '../intake/import-cloud.js';
+import { takeIn } from '../clean/written-cloud.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 
 type Three = [number, number, number];
@@ -37,10 +38,6 @@ function begin(parameters: GeoreferenceScanParameters, surroundings: FileSurroun
     const target = library.scratchPath('.las');
     const { size } = await stat(source.path);
     await checkRoom(library.folder, size, 'Georeferencing');
-    const names = parameters.columns
-      .split(',')
-      .map((name) => name.trim())
-      .filter((name) => name !== '');
     try {
       const { east, north } = trajectory.columns;
       const whole = (value: number): number => Math.round(value / 1000) * 1000;
@@ -50,7 +47,7 @@ function begin(parameters: GeoreferenceScanParameters, surroundings: FileSurroun
         {
           path: source.path,
           fileName: source.fileName,
-          columns: names.length > 0 ? names : undefined,
+          columns: readColumnNames(parameters.columns),
           trajectory: trajectory.columns,
           sensor: sensorOf(parameters),
           limits: {
@@ -75,20 +72,10 @@ function begin(parameters: GeoreferenceScanParameters, surroundings: FileSurroun
         },
       );
       const name = parameters.name ?? source.fileName.replace(/\.[^.]*$/, '');
-      const imported = await importCloudWork(pool, {
-        path: target,
-        fileName: `${name}.las`,
-        discard: () => Promise.resolve(),
-        layout: undefined,
-        keepsCoordinates: true,
-        system: undefined,
-        heights: { unit: undefined, shift: 0, geoid: undefined },
-        name,
-        jobCrs: job.crs,
-        jobUnit: unit,
-        spillPath: library.scratchPath('.spill'),
-        memory,
-      })({ ...context, report: (share, step) => report(0.4 + 0.6 * share, step) });
+      const imported = await takeIn(target, name, { pool, job, memory, library })({
+        ...context,
+        report: (share, step) => report(0.4 + 0.6 * share, step),
+      });
       return {
         ...imported,
         outcome: `${formatCount(made.points)} points of ${formatCount(made.beams)} beams of ${source.fileName}`,

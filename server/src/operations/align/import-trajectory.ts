@@ -1,5 +1,6 @@
 import { importTrajectory, type ImportTrajectoryParameters } from '@pampero/contract';
 import { packArrays } from '@pampero/core/binary';
+import { readColumnNames } from '@pampero/core/formats/number-table';
 import { metresPer } from '@pampero/core/geodesy';
 import { ACCURACY_COLUMNS, clockOf, toDegrees, TRAJECTORY_COLUMNS } from '@pampero/core/strips';
 import { formatCount, formatCounted } from '@pampero/core/wording';
@@ -16,15 +17,11 @@ async function begin(
 ): Promise<RunWork> {
   const { path, fileName } = source;
   const { format, fields, isBigEndian, headerBytes, positions, angles, heading, roll, pitch } = parameters;
-  const names = parameters.columns
-    .split(',')
-    .map((name) => name.trim())
-    .filter((name) => name !== '');
   const read = await pool.read(
     'trajectoryOfFile',
     {
       ...{ path, fileName, format, fields, isBigEndian, headerBytes },
-      columns: names.length > 0 ? names : undefined,
+      columns: readColumnNames(parameters.columns),
       convention: { positions, angles, heading, roll, pitch },
       system: planeSystemOf(job.crs)?.proj4,
       metre: metresPer(unit),

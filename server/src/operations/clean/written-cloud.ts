@@ -2,7 +2,7 @@ import { open, rm } from 'node:fs/promises';
 import type { PointBatch } from '@pampero/core/cloud';
 import { writeLas, type LasWriterOptions } from '@pampero/core/formats/las';
 import { fileSink } from '../../files/file-bytes.js';
-import type { RunContext, RunResult } from '../../runs/run-service.js';
+import type { RunContext, RunResult, RunWork } from '../../runs/run-service.js';
 import { importCloudWork } from '../intake/import-cloud.js';
 import type { Surroundings } from '../server-operation.js';
 
@@ -32,6 +32,11 @@ export async function writtenCloud(
   } finally {
     await target.close();
   }
+  return takeIn(path, name, { pool, job, memory, library })(context);
+}
+
+/** Takes in a LAS that was written aside in the job's own coordinates; the file is gone when it ends. */
+export function takeIn(path: string, name: string, { pool, job, memory, library }: CloudSurroundings): RunWork {
   return importCloudWork(pool, {
     path,
     fileName: `${name}.las`,
@@ -45,5 +50,5 @@ export async function writtenCloud(
     jobUnit: job.unit,
     spillPath: library.scratchPath('.spill'),
     memory,
-  })(context);
+  });
 }
