@@ -2,6 +2,7 @@ import { SUSPECT_KINDS } from '@pampero/core/ground';
 import { SURFACE_FAULTS } from '@pampero/core/terrain';
 import { z } from 'zod';
 import { jobClassSchema } from './classes.js';
+import { featureCodeSchema } from './feature-codes.js';
 import { figureSchema } from './figures.js';
 import { pinSchema } from './pins.js';
 import { productSchema } from './products/index.js';
@@ -352,6 +353,8 @@ export const workbenchSchema = z.strictObject({
   runs: z.array(runSchema),
   /** Names and colours that the surveyor gave to classes. */
   classes: z.array(jobClassSchema),
+  /** The code list. */
+  codes: z.array(featureCodeSchema),
   /** What the surveyor pinned down: places, measures, views and selections by name. */
   pins: z.array(pinSchema),
 });

@@ -6,6 +6,7 @@ import { unzipSync } from 'fflate';
 import { profileSchema } from '@pampero/contract';
 import { unpackArrays } from '@pampero/core/binary';
 import { withPart, type GridPart } from '@pampero/core/grids';
+import { unpackLines } from '@pampero/core/lines';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import {
   fieldWithShed,
@@ -152,8 +153,8 @@ describe('from lines to a statement', () => {
     expect(surface.facts.edgesNotHeld).toBe(0);
     expect(surface.facts.areaInPlan).toBeCloseTo(2500, 1);
     expect(surface.facts.highest).toBe(40);
-    const lines = JSON.parse((await host.api.shown(jobId, breakline)).toString()) as { features: unknown[] };
-    expect(lines.features).toHaveLength(1);
+    const [line] = unpackLines(new Uint8Array(await host.api.shown(jobId, breakline)));
+    expect([...line!.elevation]).toEqual([40, 40]);
   });
 
   test('a volume over a level within the boundary: exact, so cut less fill is area times mean height', async () => {

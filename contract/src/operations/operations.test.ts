@@ -29,6 +29,7 @@ const NEEDED: Readonly<Record<string, unknown>> = {
   line: [[0, 0], [10, 0]], // prettier-ignore
   edits: [],
   classes: [],
+  codes: [{ code: 'A', meaning: '', role: 'plain', colour: '#000000', style: 'solid', layer: 'A' }],
 };
 
 describe.each(each)('%s', (id, operation) => {

@@ -1,1 +1,2 @@
+export { drapeLine } from './drape-line.js';
 export { elevationAt, profileOf, simplified, type Profile } from './profile.js';

@@ -13,5 +13,5 @@ export { gridFrameOver, sampleTin } from './sample-tin.js';
 export { waterLines, type WaterPiece } from './water-pieces.js';
 export { TerrainError } from './terrain-error.js';
 export type { TerrainErrorCode } from './terrain-error.js';
-export { CROSSING_RULES, LINE_ROLE_NAMES, LINE_ROLES, lineDefaults } from './terrain-lines.js';
-export type { Crossing, CrossingRule, LineOptions, LineRole, TerrainLine } from './terrain-lines.js';
+export { CROSSING_RULES, lineDefaults } from './terrain-lines.js';
+export type { Crossing, CrossingRule, LineOptions, TerrainLine } from './terrain-lines.js';

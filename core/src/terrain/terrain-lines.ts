@@ -1,19 +1,5 @@
+import { isAreaRole, type LineRole } from '../lines/index.js';
 import { Outline, type Place } from '../selection/index.js';
-
-export const LINE_ROLES = ['breakline', 'soft', 'boundary', 'hole', 'water'] as const;
-/** What people call them. */
-export const LINE_ROLE_NAMES: Readonly<Record<(typeof LINE_ROLES)[number], string>> = {
-  breakline: 'breaklines',
-  soft: 'soft breaklines',
-  boundary: 'boundary',
-  hole: 'holes',
-  water: 'water outlines',
-};
-/**
- * What a line is for: sides of facets run along it and the slope breaks there; along a soft one sides run too, but the land is round;
- * the surface ends at it; none inside it; a level sheet inside it.
- */
-export type LineRole = (typeof LINE_ROLES)[number];
 
 /** A line in space, full coordinates. Boundaries, holes and water close on themselves; the first corner is not repeated. */
 export interface TerrainLine {
@@ -61,6 +47,9 @@ export interface NodedLines {
   readonly isSoft: Uint8Array;
   readonly crossings: readonly Crossing[];
 }
+
+/** Along these the land is round. */
+const SOFT_ROLES: ReadonlySet<LineRole> = new Set(['soft', 'contour']);
 
 interface Segment {
   readonly line: number;
@@ -145,7 +134,7 @@ export function nodeLines(lines: readonly TerrainLine[], options: LineOptions): 
       if (p === q || seen.has(key)) continue;
       seen.add(key);
       edges.push(p, q);
-      isSoft.push(lines[line]!.role === 'soft' ? 1 : 0);
+      isSoft.push(SOFT_ROLES.has(lines[line]!.role) ? 1 : 0);
     }
   }
   return {
@@ -365,7 +354,7 @@ export class Areas {
 
   constructor(lines: readonly TerrainLine[]) {
     for (const { role, easting, northing, isIsland } of lines) {
-      if (role === 'breakline' || role === 'soft') continue;
+      if (!isAreaRole(role)) continue;
       const outline = new Outline(easting.map((e, k): Place => [e, northing[k]!]));
       if (isIsland) this.islands.push(outline);
       else (role === 'boundary' ? this.boundaries : role === 'hole' ? this.holes : this.waters).push(outline);

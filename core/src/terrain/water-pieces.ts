@@ -1,5 +1,6 @@
+import type { LineRole } from '../lines/index.js';
 import { connectedCells, eachNeighbour, type RasterFrame } from '../raster/index.js';
-import type { LineRole, TerrainLine } from './terrain-lines.js';
+import type { TerrainLine } from './terrain-lines.js';
 
 /** Points in plan with their elevation, full coordinates. */
 interface Points {

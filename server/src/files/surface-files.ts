@@ -1,9 +1,9 @@
 import { FormatError } from '@pampero/core/formats';
 import { readAsciiGrid } from '@pampero/core/formats/ascii-grid';
 import { readDxfEntities } from '@pampero/core/formats/dxf';
-import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
+import type { LengthUnit } from '@pampero/core/geodesy';
 import { gridToTin, meshToTin, type MeshReport, type Tin } from '@pampero/core/terrain';
-import { XMLParser } from 'fast-xml-parser';
+import { listOf, openLandXml } from './landxml-document.js';
 
 export interface ReadSurface {
   readonly name: string;
@@ -54,44 +54,8 @@ interface XmlSurface {
   };
 }
 
-/** Linear units of the LandXML 1.2 schema that jobs can be in. */
-const UNITS: Readonly<Record<string, LengthUnit>> = {
-  meter: 'metre',
-  USSurveyFoot: 'us-survey-foot',
-  foot: 'international-foot',
-};
-
 function readLandXml(text: string, fileName: string, unit: LengthUnit): ReadSurface[] {
-  let document: { LandXML?: Record<string, unknown> };
-  try {
-    document = new XMLParser({
-      ignoreAttributes: false,
-      parseTagValue: false,
-      parseAttributeValue: false,
-      isArray: (name) => ['Surfaces', 'Surface', 'P', 'F', 'Faces'].includes(name),
-    }).parse(text, true) as typeof document;
-  } catch (error) {
-    throw new FormatError('not-this-format', {
-      what: `${fileName} is not well-formed XML: ${error instanceof Error ? error.message : String(error)}.`,
-      fix: 'Save it again as LandXML.',
-    });
-  }
-  const root = document.LandXML;
-  if (!root)
-    throw new FormatError('not-this-format', {
-      what: `${fileName} is XML, but not LandXML.`,
-      fix: 'Save the surface as LandXML 1.2.',
-    });
-  const units = root['Units'] as Record<string, { '@_linearUnit'?: string }> | undefined;
-  const linear = units && Object.values(units).find((of) => of['@_linearUnit'] !== undefined)?.['@_linearUnit'];
-  const own = linear === undefined ? unit : UNITS[linear];
-  if (own !== unit)
-    throw new FormatError('unit-differs', {
-      what: `${fileName} is in ${own ? lengthUnits[own].name : (linear ?? 'an unknown unit')}, the job in ${lengthUnits[unit].name}: they do not fit together.`,
-      fix: 'Save it in the coordinate system and unit of the job.',
-    });
-  // Whatever stands where a list should, is taken for none.
-  const listOf = <T>(of: unknown): readonly T[] => (Array.isArray(of) ? (of as T[]) : []);
+  const root = openLandXml(text, fileName, unit, ['Surfaces', 'Surface', 'P', 'F', 'Faces']);
   const surfaces = listOf<{ Surface?: unknown } | null>(root['Surfaces']).flatMap((each) =>
     listOf<XmlSurface | null>(each?.Surface),
   );

@@ -2,6 +2,7 @@ import { operations, type jobEndpoints, type JobEvent } from '@pampero/contract'
 import { z } from 'zod';
 import { searchCrs } from '../crs/crs-catalogue.js';
 import { listClouds } from '../store/cloud-repository.js';
+import { readCodes } from '../store/code-repository.js';
 import { countControl } from '../store/control-repository.js';
 import { readHistory } from '../store/history-repository.js';
 import { insertPin, listPins, readJobClasses, removePin } from '../store/pin-repository.js';
@@ -36,16 +37,17 @@ export function jobHandlers({ library, runs }: Services): Handlers<keyof typeof 
     },
     async readJob({ params: { jobId } }) {
       const models = (await library.file(jobId)).read;
-      const [job, clouds, products, history, controlCount, classes, pins] = await Promise.all([
+      const [job, clouds, products, history, controlCount, classes, codes, pins] = await Promise.all([
         library.describe(jobId),
         listClouds(models),
         listProducts(models),
         readHistory(models),
         countControl(models),
         readJobClasses(models),
+        readCodes(models),
         listPins(models),
       ]);
-      return { job, clouds, products, controlCount, history, runs: runs.list(jobId), classes, pins };
+      return { job, clouds, products, controlCount, history, runs: runs.list(jobId), classes, codes: [...codes], pins };
     },
     async removeJob({ params: { jobId }, response }) {
       await library.file(jobId);

@@ -2,14 +2,12 @@ import { drawContours, type ProductOf } from '@pampero/contract';
 import { attributedContours, decimalsOf, unpackContours } from '@pampero/core/contours';
 import { contoursToDxf } from '@pampero/core/formats/dxf';
 import { geoJsonSystem } from '@pampero/core/formats/lines';
-import { polylinesToShapefile, type AttributedLine } from '@pampero/core/formats/shapefile';
-import { strToU8, zipSync } from 'fflate';
-import { crsByCode } from '../crs/crs-catalogue.js';
+import type { AttributedLine } from '@pampero/core/formats/shapefile';
 import { tracingOptions } from '../operations/terrain/draw-contours.js';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
 import { bandsOfSurface } from '../tasks/contour-tasks.js';
-import { fileStem } from './file-names.js';
 import { writeGeoPackage } from './geopackage.js';
+import { wktOf, zippedShapefile } from './line-attributes.js';
 import { provenance, unitName, type ExportSite, type ProductHome } from './product-home.js';
 
 type Contours = ProductOf<'contours'>;
@@ -20,10 +18,6 @@ async function linesOf({ job, models }: ExportSite, set: Contours): Promise<Attr
     unit: unitName(job),
     source: provenance(set),
   });
-}
-
-function wktOf({ job }: ExportSite): string | undefined {
-  return job.crs.epsg === undefined ? undefined : crsByCode(job.crs.epsg).wkt;
 }
 
 /** GeoJSON in the job's coordinates. */
@@ -72,19 +66,7 @@ export const home: ProductHome<'contours'> = {
       await writeGeoPackage(site.target, set.name, await linesOf(site, set), system);
       return { isWritten: true };
     },
-    async shp(site, set) {
-      const { shp, shx, dbf } = polylinesToShapefile(await linesOf(site, set));
-      const stem = fileStem(set.name);
-      const wkt = wktOf(site);
-      const parts = {
-        [`${stem}.shp`]: shp,
-        [`${stem}.shx`]: shx,
-        [`${stem}.dbf`]: dbf,
-        [`${stem}.cpg`]: strToU8('UTF-8'),
-        ...(wkt && { [`${stem}.prj`]: strToU8(wkt) }),
-      };
-      return { bytes: zipSync(parts, { level: 6 }) };
-    },
+    shp: async (site, set) => ({ bytes: zippedShapefile(await linesOf(site, set), set.name, wktOf(site)) }),
     geojson: async (site, set) => ({ bytes: asGeoJson(await linesOf(site, set), site.job.crs.epsg) }),
     bands: async (site, set) => ({ bytes: await bands(site, set) }),
   },

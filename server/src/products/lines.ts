@@ -1,11 +1,144 @@
-import { readProductBlob, readShownPart } from '../store/product-repository.js';
-import type { ProductHome } from './product-home.js';
+import type { ProductOf } from '@pampero/contract';
+import { linesToDxf } from '@pampero/core/formats/dxf';
+import { linesToLandXml } from '@pampero/core/formats/landxml';
+import { geoJsonSystem } from '@pampero/core/formats/lines';
+import {
+  CORNER_SOURCE_NAMES,
+  CORNER_SOURCES,
+  fillElevations,
+  packLines,
+  planLength,
+  type FeatureCode,
+  type FeatureLine,
+} from '@pampero/core/lines';
+import { packArrays } from '@pampero/core/binary';
+import type { AttributedLine } from '@pampero/core/formats/shapefile';
+import { newCode, readCodes } from '../store/code-repository.js';
+import { describeEntries } from '../store/history-repository.js';
+import { readLines, readLinesSince } from '../store/line-repository.js';
+import type { Models } from '../store/models.js';
+import { csvTable } from './csv-table.js';
+import { writeGeoPackage } from './geopackage.js';
+import { wktOf, zippedShapefile } from './line-attributes.js';
+import type { ExportSite, ProductHome } from './product-home.js';
 
-/** Lines are kept as GeoJSON, and leave as they are kept. */
+type Lines = ProductOf<'lines'>;
+
+/** A line with all that goes out beside its corners. */
+interface LeavingLine {
+  readonly line: FeatureLine;
+  readonly of: FeatureCode;
+  /** Which step of the field book gave it its shape, and when. */
+  readonly madeBy: string;
+}
+
+async function leaving({ models }: ExportSite, { id, facts: { code, role } }: Lines): Promise<LeavingLine[]> {
+  const lines = await readLines(models, id);
+  const codes = await readCodes(models);
+  const of = codes.find((known) => known.code === code) ?? newCode(code, role, codes);
+  const made = await describeEntries(models, [...new Set(lines.map(({ entry }) => entry))]);
+  return lines.map((line) => ({ line, of, madeBy: made.get(line.entry) ?? 'an earlier version' }));
+}
+
+/** Where the elevations of a line come from: "measured point 12, typed 2". */
+function sourcesOf({ source }: FeatureLine): string {
+  const counts = new Map<number, number>();
+  for (const each of source) counts.set(each, (counts.get(each) ?? 0) + 1);
+  return [...counts]
+    .sort(([a], [b]) => a - b)
+    .map(([each, count]) => `${CORNER_SOURCE_NAMES[CORNER_SOURCES[each] ?? 'none']} ${count}`)
+    .join(', ');
+}
+
+/** Corners to the end, the first again where it closes; a line without elevations lies at 0 and says so in its attributes. */
+function attributed({ line, of, madeBy }: LeavingLine): AttributedLine {
+  const { easting, northing, elevation, isClosed } = fillElevations(line);
+  const round = (values: Float64Array): number[] => {
+    const list = Array.from(values, (value) => (Number.isNaN(value) ? 0 : value));
+    return isClosed ? [...list, list[0]!] : list;
+  };
+  return {
+    ...{ easting: round(easting), northing: round(northing), elevation: round(elevation) },
+    attributes: {
+      ...{ id: line.key, code: of.code, meaning: of.meaning, use: of.role, length: planLength(line) },
+      ...{ elevations: sourcesOf(line), made_by: madeBy },
+    },
+  };
+}
+
+/** GeoJSON in the job's coordinates; corners without an elevation have two numbers. */
+function asGeoJson(lines: readonly LeavingLine[], epsg: number | undefined): string {
+  return JSON.stringify({
+    type: 'FeatureCollection',
+    ...geoJsonSystem(epsg),
+    features: lines.map((leaves) => {
+      const { easting, northing, elevation, isClosed } = leaves.line;
+      const corners = Array.from(easting, (e, k) => [e, northing[k]!, ...(Number.isNaN(elevation[k]!) ? [] : [elevation[k]!])]); // prettier-ignore
+      return {
+        type: 'Feature',
+        properties: attributed(leaves).attributes,
+        geometry: { type: 'LineString', coordinates: isClosed ? [...corners, corners[0]] : corners },
+      };
+    }),
+  });
+}
+
+/** Points in their order, numbered on; the code has the number of its line after it, so that each is a string of its own. */
+function asList(lines: readonly LeavingLine[]): string {
+  let number = 0;
+  return csvTable(
+    lines.flatMap(({ line, of }, k) => {
+      const { easting, northing, elevation, isClosed } = fillElevations(line);
+      const corners = [...easting.keys(), ...(isClosed ? [0] : [])];
+      return corners.map((c) => {
+        const z = elevation[c]!;
+        const places = [northing[c]!, easting[c]!, Number.isNaN(z) ? 0 : z].map((value) => value.toFixed(3));
+        return [String(++number), ...places, `${of.code} ${k + 1}`];
+      });
+    }),
+  );
+}
+
+async function shown(models: Models, id: number, since: number | undefined): Promise<Uint8Array> {
+  if (since === undefined) return packLines(await readLines(models, id));
+  const { came, gone } = await readLinesSince(models, id, since);
+  return packArrays({ gone: Uint32Array.from(gone), came: packLines(came) }, {});
+}
+
 export const home: ProductHome<'lines'> = {
   kind: 'lines',
-  shown: async (models, id) => ({ json: await readShownPart(models, 'lines', id, 'lines') }),
+  shown: async (models, id, { since }) => ({ packed: await shown(models, id, since) }),
   writers: {
-    geojson: async ({ models }, { id }) => ({ bytes: await readProductBlob(models, id, 'lines') }),
+    dxf: async (site, set) => ({
+      pieces: linesToDxf((await leaving(site, set)).map(({ line, of }) => ({ ...line, of }))),
+    }),
+    async landxml(site, set) {
+      const { job } = site;
+      const lines = (await leaving(site, set)).map(({ line, of, madeBy }) => ({
+        ...line,
+        ...{ code: of.code, role: of.role, provenance: `${madeBy}; elevations: ${sourcesOf(line)}` },
+      }));
+      const head = {
+        ...{
+          projectName: job.name,
+          unit: job.unit,
+          provenance: `Lines of code ${set.facts.code}`,
+          written: new Date(),
+        },
+        ...(job.crs.epsg !== undefined && { epsg: job.crs.epsg }),
+        ...(job.crs.name !== undefined && { crsName: job.crs.name }),
+      };
+      return { pieces: linesToLandXml(lines, set.name, head) };
+    },
+    async gpkg(site, set) {
+      const lines = (await leaving(site, set)).map(attributed);
+      await writeGeoPackage(site.target, set.name, lines, { epsg: site.job.crs.epsg, wkt: wktOf(site) });
+      return { isWritten: true };
+    },
+    shp: async (site, set) => ({
+      bytes: zippedShapefile((await leaving(site, set)).map(attributed), set.name, wktOf(site)),
+    }),
+    geojson: async (site, set) => ({ bytes: asGeoJson(await leaving(site, set), site.job.crs.epsg) }),
+    csv: async (site, set) => ({ bytes: asList(await leaving(site, set)) }),
   },
 };

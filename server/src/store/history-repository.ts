@@ -5,6 +5,7 @@ import { Op, QueryTypes } from 'sequelize';
 import { JobError } from '../errors/job-error.js';
 import type { HistoryMarksRow, HistoryRow, Models } from './models.js';
 import { asBuffer, readNodes, removeCloud, type NodeBytes } from './cloud-repository.js';
+import { dropVersion } from './line-versions.js';
 import { applyDifference, countClasses, type ChangedMarks, type Marks } from './mark-difference.js';
 import { exchangePositions, removePositionSet, type PositionsEffect } from './position-repository.js';
 import { storedJson } from './stored-json.js';
@@ -94,6 +95,7 @@ async function removeMade(models: Models, effect: Effect): Promise<void> {
     const product = await models.products.findOne({ where: { id: effect.id, isActive: false }, attributes: ['id'] });
     if (!product) return;
     await models.productBlobs.destroy({ where: { productId: effect.id } });
+    await dropVersion(models, effect.id);
     await models.products.destroy({ where: { id: effect.id } });
   } else if (effect.kind === 'positions') {
     if (effect.madeSet === undefined) return;
@@ -101,6 +103,16 @@ async function removeMade(models: Models, effect: Effect): Promise<void> {
     if (!isShown) await removePositionSet(models, effect.madeSet);
   } else if (effect.kind === 'control')
     await models.controlPoints.destroy({ where: { historyId: effect.id, isActive: false } });
+}
+
+/** What steps of the field book were called, and the day of each. */
+export async function describeEntries(models: Models, ids: readonly number[]): Promise<Map<number, string>> {
+  const rows = (await models.history.findAll({
+    where: { id: [...ids] },
+    attributes: ['id', 'title', 'startedAt'],
+    raw: true,
+  })) as unknown as HistoryRow[];
+  return new Map(rows.map(({ id, title, startedAt }) => [id, `${title} ${startedAt.slice(0, 10)}`]));
 }
 
 export async function endEntry(

@@ -14,6 +14,7 @@ const KNOWN_TABLES: ReadonlySet<string> = new Set([
   'node_geometry',
   'position_sets',
   'moved_nodes',
+  'lines',
   'node_class',
   'node_attributes',
   'products',

@@ -1,14 +1,14 @@
 import { readFile, stat } from 'node:fs/promises';
 import { FormatError } from '@pampero/core/formats';
 import { readAsciiGrid } from '@pampero/core/formats/ascii-grid';
-import { readDxfLines } from '@pampero/core/formats/dxf';
 import { openLas, type LasFile } from '@pampero/core/formats/las';
-import { readCodedLines, readGeoJsonLines, type ReadLine } from '@pampero/core/formats/lines';
+import type { ReadLine } from '@pampero/core/formats/lines';
 import { readPointList, type ListedPoint, type PointOrder } from '@pampero/core/formats/point-list';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { packTin, tinFacts } from '@pampero/core/terrain';
 import { openFileSource } from '../files/file-bytes.js';
 import { readGeoTiffGrid } from '../files/geotiff-grid.js';
+import { readLineFile, type LineFile } from '../files/line-files.js';
 import { readSurfaceFile } from '../files/surface-files.js';
 import { packFile, type GridOfFile } from './grid-tasks.js';
 import { displayGrid, type SurfaceOfFile } from './surface-tasks.js';
@@ -23,7 +23,6 @@ export interface ForeignFile {
 
 /** Bytes; a text becomes a string whole. */
 const LARGEST_TEXT = 500_000_000;
-const LARGEST_JSON = 200_000_000;
 
 export async function textOf(file: ForeignFile, largest = LARGEST_TEXT): Promise<string> {
   await checkSize(file, largest, 'a text');
@@ -53,27 +52,10 @@ export async function factsOfLas({ path, fileName }: ForeignFile): Promise<LasFa
   return { ...facts, size: source.size };
 }
 
-/** Lines and polygons of a GeoJSON or DXF text, or of a list of coded points. */
-export async function linesOfFile(
-  task: ForeignFile & { readonly format: 'geojson' | 'dxf' | 'list'; readonly order: PointOrder },
-): Promise<ReadLine[]> {
-  const { format, order, fileName } = task;
-  if (format === 'geojson') {
-    const text = await textOf(task, LARGEST_JSON);
-    checkDepth(text, fileName);
-    return readGeoJsonLines(text, fileName);
-  }
-  const text = await textOf(task);
-  return format === 'dxf' ? readDxfLines(text, fileName) : readCodedLines(text, order, fileName);
-}
-
-/** GeoJSON lies some ten brackets deep; a text of nothing but brackets takes gigabytes to parse. */
-function checkDepth(text: string, fileName: string): void {
-  if (/[[{](?:\s*[[{]){99}/.test(text))
-    throw new FormatError('lines-unreadable', {
-      what: `${fileName} is nested more than 100 deep.`,
-      fix: 'Save it again from its source.',
-    });
+/** Lines and outlines of a file. */
+export async function linesOfFile(task: LineFile): Promise<ReadLine[]> {
+  if (task.format === 'shp') await checkSize(task);
+  return readLineFile(task, (largest) => textOf(task, largest));
 }
 
 export async function pointsOfList(task: ForeignFile & { readonly order: PointOrder }): Promise<ListedPoint[]> {

@@ -18,6 +18,7 @@ import * as measuring from './measuring-tasks.js';
 import * as thinning from './thinning-tasks.js';
 import * as strips from './strip-tasks.js';
 import * as flights from './flight-tasks.js';
+import * as lines from './line-tasks.js';
 import { adjust as doAdjust } from './adjusting-tasks.js';
 
 /**
@@ -96,3 +97,4 @@ export const keyPointsOf = guarded(thinning.keyPointsOf);
 export const intensityBetween = guarded(thinning.intensityBetween);
 export const layThinned = guarded(thinning.layThinned);
 export const thinnedDifference = guarded(thinning.thinnedDifference);
+export const shapeLines = guarded(lines.shapeLines);

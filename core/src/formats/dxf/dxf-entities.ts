@@ -1,3 +1,4 @@
+import { flattenArc, flattenBulge, flattenSpline, splineFault } from '../curves/index.js';
 import { FormatError } from '../format-error.js';
 
 export interface DxfVertex {
@@ -6,9 +7,9 @@ export interface DxfVertex {
   readonly z: number;
 }
 
-/** A line, polyline or face of a drawing, in the drawing's own coordinates. */
+/** A line, curve or face of a drawing, in the drawing's own coordinates; arcs and splines as legs near enough to them. */
 export interface DxfEntity {
-  readonly type: 'LINE' | 'POLYLINE' | 'LWPOLYLINE' | '3DFACE';
+  readonly type: 'LINE' | 'POLYLINE' | 'LWPOLYLINE' | 'ARC' | 'CIRCLE' | 'SPLINE' | '3DFACE';
   readonly layer: string;
   readonly vertices: readonly DxfVertex[];
   readonly isClosed: boolean;
@@ -33,15 +34,24 @@ interface Draft {
   readonly x: number[];
   readonly y: number[];
   readonly z: number[];
+  /** By vertex, where the leg after it is an arc. */
+  readonly bulges: number[];
+  /** Of a spline. */
+  readonly knots: number[];
+  readonly weights: number[];
+  readonly fit: { readonly x: number[]; readonly y: number[]; readonly z: number[] };
+  /** Other figures by their group code: radius, angles, degree. */
+  readonly figures: Map<number, number>;
 }
 
 /**
- * Reads lines, polylines and 3D faces of an ASCII DXF text, group after group, as the public DXF reference of release 12 and its
+ * Reads lines, polylines, arcs, circles, splines and 3D faces of an ASCII DXF text, group after group, as the public DXF reference of release 12 and its
  * successors lay them out: pairs of lines, a code and a value. Whatever the text holds, each line is looked at once.
  * Blocks and other entities are passed over.
+ * @param tolerance - how near to arcs and splines their legs stay
  * @throws FormatError naming the line that is wrong
  */
-export function* readDxfEntities(text: string, fileName: string): Generator<DxfEntity> {
+export function* readDxfEntities(text: string, fileName: string, tolerance = 0.01): Generator<DxfEntity> {
   const wrong = (what: string, line: number): FormatError =>
     new FormatError('not-this-format', {
       what: `${fileName} cannot be read as DXF: ${what}.`,
@@ -63,12 +73,12 @@ export function* readDxfEntities(text: string, fileName: string): Generator<DxfE
     }
     if (draft) {
       if (polyline && draft.type === 'VERTEX') addVertex(polyline, draft);
-      else if (draft.type !== 'POLYLINE') yield* finished(draft, wrong);
+      else if (draft.type !== 'POLYLINE') yield* finished(draft, wrong, tolerance);
       draft = undefined;
     }
     // What is no further vertex ends a polyline, also where its own end is missing.
     if (polyline && value !== 'VERTEX') {
-      yield* finished(polyline, wrong);
+      yield* finished(polyline, wrong, tolerance);
       polyline = undefined;
     }
     if (value === 'EOF') {
@@ -89,10 +99,22 @@ export function* readDxfEntities(text: string, fileName: string): Generator<DxfE
     });
 }
 
-const READ: ReadonlySet<string> = new Set(['LINE', 'POLYLINE', 'VERTEX', 'LWPOLYLINE', '3DFACE']);
+const READ: ReadonlySet<string> = new Set([
+  'LINE',
+  'POLYLINE',
+  'VERTEX',
+  'LWPOLYLINE',
+  'ARC',
+  'CIRCLE',
+  'SPLINE',
+  '3DFACE',
+]);
 
 function newDraft(type: string, line: number): Draft {
-  return { type, line, layer: '', flags: 0, level: 0, isSeenFromBelow: false, isPlaced: false, x: [], y: [], z: [] };
+  return {
+    ...{ type, line, layer: '', flags: 0, level: 0, isSeenFromBelow: false, isPlaced: false },
+    ...{ x: [], y: [], z: [], bulges: [], knots: [], weights: [], fit: { x: [], y: [], z: [] }, figures: new Map() },
+  };
 }
 
 type Wrong = (what: string, line: number) => FormatError;
@@ -135,9 +157,27 @@ function addGroup(draft: Draft, code: number, value: string, line: number, wrong
     if (code === 10) draft.x.push(number());
     else if (code === 20) draft.y.push(number());
     else if (code === 38) draft.level = number();
-  } else if (code >= 10 && code <= 13) draft.x[code - 10] = number();
+    else if (code === 42) draft.bulges[draft.x.length - 1] = number();
+  } else if (draft.type === 'SPLINE') addToSpline(draft, code, number);
+  else if (code === 42 && draft.type === 'VERTEX') draft.bulges[0] = number();
+  else if ((code === 40 || code === 50 || code === 51) && CURVES.has(draft.type)) draft.figures.set(code, number());
+  else if (code >= 10 && code <= 13) draft.x[code - 10] = number();
   else if (code >= 20 && code <= 23) draft.y[code - 20] = number();
   else if (code >= 30 && code <= 33) draft.z[code - 30] = number();
+}
+
+const CURVES: ReadonlySet<string> = new Set(['ARC', 'CIRCLE']);
+
+function addToSpline(draft: Draft, code: number, number: () => number): void {
+  if (code === 71) draft.figures.set(code, number());
+  else if (code === 40) draft.knots.push(number());
+  else if (code === 41) draft.weights.push(number());
+  else if (code === 10) draft.x.push(number());
+  else if (code === 20) draft.y.push(number());
+  else if (code === 30) draft.z.push(number());
+  else if (code === 11) draft.fit.x.push(number());
+  else if (code === 21) draft.fit.y.push(number());
+  else if (code === 31) draft.fit.z.push(number());
 }
 
 function addVertex(polyline: Draft, vertex: Draft): void {
@@ -147,6 +187,7 @@ function addVertex(polyline: Draft, vertex: Draft): void {
   polyline.x[at] = vertex.x[0] ?? NaN;
   polyline.y[at] = vertex.y[0] ?? NaN;
   polyline.z[at] = vertex.z[0] ?? 0;
+  if (vertex.bulges[0] !== undefined) polyline.bulges[at] = vertex.bulges[0];
 }
 
 /** The place a polyline itself states is that of its plane, and no vertex. */
@@ -157,7 +198,7 @@ function leaveOwnPlace(polyline: Draft): void {
   for (const column of [polyline.x, polyline.y, polyline.z]) column.length = 0;
 }
 
-function* finished(draft: Draft, wrong: Wrong): Generator<DxfEntity> {
+function* finished(draft: Draft, wrong: Wrong, tolerance: number): Generator<DxfEntity> {
   const { type, flags, line, layer } = draft;
   if (type === 'VERTEX') return; // one outside a polyline belongs to nothing
   const isMesh = type === 'POLYLINE' && (flags & (MESH | POLYFACE)) !== 0;
@@ -174,6 +215,59 @@ function* finished(draft: Draft, wrong: Wrong): Generator<DxfEntity> {
     // A flat entity drawn from below counts its first axis the other way.
     vertices.push({ x: isFlat && draft.isSeenFromBelow ? -x : x, y, z: isFlat && z === 0 ? level : z });
   }
-  const isClosed = (type === 'POLYLINE' || type === 'LWPOLYLINE') && (flags & CLOSED) !== 0;
-  yield { type: type as DxfEntity['type'], layer, vertices, isClosed };
+  const isPolyline = type === 'POLYLINE' || type === 'LWPOLYLINE';
+  const isClosed = (isPolyline || type === 'SPLINE') && (flags & CLOSED) !== 0;
+  const made = { type: type as DxfEntity['type'], layer };
+  if (CURVES.has(type)) yield { ...made, ...arcOf(draft, vertices, wrong, tolerance) };
+  else if (type === 'SPLINE') yield { ...made, isClosed, vertices: splineOf(draft, vertices, wrong, tolerance) };
+  else yield { ...made, isClosed, vertices: isPolyline ? bulged(vertices, draft, isClosed, tolerance) : vertices };
+}
+
+/** Vertices with the arcs between them as legs. */
+function bulged(
+  vertices: readonly DxfVertex[],
+  { bulges, isSeenFromBelow }: Draft,
+  isClosed: boolean,
+  tolerance: number,
+): DxfVertex[] {
+  if (bulges.length === 0 || vertices.length < 2) return [...vertices];
+  const out: DxfVertex[] = [vertices[0]!];
+  for (let k = 0; k < vertices.length - (isClosed ? 0 : 1); k++) {
+    const bulge = (bulges[k] ?? 0) * (isSeenFromBelow ? -1 : 1);
+    out.push(...flattenBulge(vertices[k]!, vertices[(k + 1) % vertices.length]!, bulge, tolerance));
+  }
+  return isClosed ? out.slice(0, -1) : out;
+}
+
+function arcOf(
+  { type, figures, isSeenFromBelow, line }: Draft,
+  [centre]: readonly DxfVertex[],
+  wrong: Wrong,
+  tolerance: number,
+): Pick<DxfEntity, 'vertices' | 'isClosed'> {
+  const radius = figures.get(40) ?? NaN;
+  if (!centre || !(radius > 0)) throw wrong(`the ${type} here lacks its centre or its radius`, line);
+  const middle = isSeenFromBelow ? { ...centre, x: -centre.x } : centre;
+  if (type === 'CIRCLE')
+    return { vertices: flattenArc(middle, radius, 0, 2 * Math.PI, tolerance).slice(0, -1), isClosed: true };
+  const [from, to] = [(figures.get(50) ?? 0) * (Math.PI / 180), (figures.get(51) ?? 360) * (Math.PI / 180)];
+  const sweep = (((to - from) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI) || 2 * Math.PI;
+  const vertices = isSeenFromBelow
+    ? flattenArc(middle, radius, Math.PI - from, -sweep, tolerance)
+    : flattenArc(middle, radius, from, sweep, tolerance);
+  return { vertices, isClosed: false };
+}
+
+/** By its control points; one that has only places it passes through goes straight between them. */
+function splineOf(
+  { figures, knots, weights, fit, line }: Draft,
+  control: readonly DxfVertex[],
+  wrong: Wrong,
+  tolerance: number,
+): DxfVertex[] {
+  if (control.length === 0) return fit.x.map((x, k) => ({ x, y: fit.y[k] ?? NaN, z: fit.z[k] ?? 0 }));
+  const spline = { degree: figures.get(71) ?? 3, knots, control, ...(weights.length > 0 && { weights }) };
+  const fault = splineFault(spline);
+  if (fault !== undefined) throw wrong(`there is ${fault}`, line);
+  return flattenSpline(spline, tolerance);
 }

@@ -3,12 +3,12 @@ import type { ReadLine } from '../lines/index.js';
 import { readDxfEntities } from './dxf-entities.js';
 
 /**
- * Lines and polylines of a DXF text; flat ones at elevation 0 are taken to have none. Arcs and splines are passed over.
+ * Lines and polylines of a DXF text; flat ones at elevation 0 are taken to have none. Arcs and splines come as legs within the tolerance.
  * @throws FormatError
  */
-export function readDxfLines(text: string, fileName: string): ReadLine[] {
+export function readDxfLines(text: string, fileName: string, tolerance?: number): ReadLine[] {
   const lines: ReadLine[] = [];
-  for (const { type, layer, vertices, isClosed } of readDxfEntities(text, fileName)) {
+  for (const { type, layer, vertices, isClosed } of readDxfEntities(text, fileName, tolerance)) {
     if (type === '3DFACE' || vertices.length < 2) continue;
     const isFlat = vertices.every(({ z }) => z === 0);
     lines.push({
@@ -22,7 +22,7 @@ export function readDxfLines(text: string, fileName: string): ReadLine[] {
   if (lines.length === 0)
     throw new FormatError('no-lines', {
       what: `${fileName} holds no lines or polylines.`,
-      fix: 'Explode blocks and arcs into polylines, and save again.',
+      fix: 'Explode blocks into polylines, and save again.',
     });
   return lines;
 }

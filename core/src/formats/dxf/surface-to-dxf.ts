@@ -10,6 +10,9 @@ const LINE_LAYERS = {
   boundary: { name: 'SURFACE-BOUNDARY', colour: 1 },
   hole: { name: 'SURFACE-HOLE', colour: 6 },
   water: { name: 'SURFACE-WATER', colour: 150 },
+  river: { name: 'SURFACE-WATER-FLOWING', colour: 140 },
+  contour: { name: 'SURFACE-CONTOUR-BY-HAND', colour: 34 },
+  plain: { name: 'SURFACE-LINE', colour: 8 },
 } as const;
 
 /**

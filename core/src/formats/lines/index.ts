@@ -1,3 +1,3 @@
-export { geoJsonSystem, readGeoJsonLines } from './geojson-lines.js';
+export { closedOff, geoJsonSystem, readGeoJsonLines } from './geojson-lines.js';
 export { readCodedLines } from './coded-lines.js';
 export type { ReadLine } from './geojson-lines.js';

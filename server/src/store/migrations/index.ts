@@ -1,5 +1,6 @@
 import type { Sequelize } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
+import { linesOfCodes } from './lines-of-codes.js';
 import { productsByInputs } from './products-by-inputs.js';
 
 interface Step {
@@ -67,6 +68,7 @@ const steps: readonly Step[] = [
       `ALTER TABLE clouds ADD COLUMN positionsId INTEGER NOT NULL DEFAULT 0`,
     ],
   },
+  { name: '007-lines-of-codes', change: linesOfCodes },
 ];
 
 /** Kept in `PRAGMA user_version`; a file with a higher one was written by a newer Pampero. */

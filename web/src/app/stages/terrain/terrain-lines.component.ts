@@ -5,7 +5,7 @@ import { MatIconModule } from '@angular/material/icon';
 import { MatSelectModule } from '@angular/material/select';
 import { importLines } from '@pampero/contract';
 import { readLength } from '@pampero/core/geodesy';
-import { LINE_ROLE_NAMES, LINE_ROLES, type LineRole } from '@pampero/core/terrain';
+import { LINE_ROLE_NAMES, LINE_ROLES, type LineRole } from '@pampero/core/lines';
 import { shortUnit } from '../../shared/format';
 import { SelectionStore } from '../../tools/selection-store';
 import { JobStore } from '../../state/job-store';

@@ -1,0 +1,24 @@
+import { z } from 'zod';
+import { featureCodeSchema } from '../../feature-codes.js';
+import { meta } from '../../parameters/index.js';
+import type { OperationDescription } from '../operation-description.js';
+
+export const editCodes = {
+  id: 'edit-codes',
+  stage: 'lines',
+  title: 'Edit code list',
+  does: 'Sets the feature codes of the job: what each stands for, what its lines are used as, how they are drawn.',
+  isQuick: true,
+  parameters: () =>
+    z.strictObject({
+      codes: z
+        .array(featureCodeSchema)
+        .min(1, 'A code list has one code at least.')
+        .max(1000)
+        .refine((codes) => new Set(codes.map(({ code }) => code)).size === codes.length, {
+          error: 'A code is listed twice.',
+        })
+        .meta(meta({ label: 'Codes', help: 'Code, meaning, use, colour, style and layer of each.', isHidden: true })),
+    }),
+} as const satisfies OperationDescription;
+export type EditCodesParameters = z.output<ReturnType<typeof editCodes.parameters>>;

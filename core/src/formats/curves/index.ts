@@ -1,0 +1,1 @@
+export { flattenArc, flattenBulge, flattenSpline, splineFault, type CurvePlace, type Spline } from './flatten.js';

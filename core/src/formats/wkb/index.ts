@@ -1,0 +1,1 @@
+export { readWkbLines } from './wkb-lines.js';

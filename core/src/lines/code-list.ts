@@ -1,0 +1,64 @@
+import type { LineRole } from './line-roles.js';
+
+export const LINE_STYLES = ['solid', 'dashed', 'dotted', 'dash-dot'] as const;
+export type LineStyle = (typeof LINE_STYLES)[number];
+
+/** What lines of a feature code are, and how they are drawn and handed over. */
+export interface FeatureCode {
+  readonly code: string;
+  /** What it stands for on site. */
+  readonly meaning: string;
+  readonly role: LineRole;
+  /** `#rrggbb`. */
+  readonly colour: string;
+  readonly style: LineStyle;
+  /** The layer of a drawing that its lines go on. */
+  readonly layer: string;
+}
+
+const code = (
+  name: string,
+  meaning: string,
+  role: LineRole,
+  colour: string,
+  style: LineStyle = 'solid',
+): FeatureCode => ({ code: name, meaning, role, colour, style, layer: name });
+
+/** What a job begins with: common features of the ground, by words that say what they are. Colours tell apart what lies side by side. */
+export const DEFAULT_CODES: readonly FeatureCode[] = [
+  code('KERB-FOOT', 'Kerb, foot at the gutter', 'breakline', '#B4412E'),
+  code('KERB-TOP', 'Kerb, top of the face', 'breakline', '#E08A3C'),
+  code('KERB-BACK', 'Kerb, back edge', 'breakline', '#8C6A2F'),
+  code('SEAL-EDGE', 'Edge of seal', 'breakline', '#4A4F57'),
+  code('ROAD-CENTRE', 'Road centre line', 'soft', '#7D838C', 'dash-dot'),
+  code('TRACK', 'Track', 'soft', '#9A7B4F', 'dashed'),
+  code('BANK-TOP', 'Top of bank', 'breakline', '#7A3E9D'),
+  code('BANK-TOE', 'Toe of bank', 'breakline', '#C05BA8'),
+  code('RIDGE', 'Ridge', 'breakline', '#A0522D'),
+  code('DITCH', 'Bottom of ditch', 'breakline', '#1F6F8B'),
+  code('WALL-TOP', 'Wall, top', 'breakline', '#2F2F2F'),
+  code('WALL-FOOT', 'Wall, foot', 'breakline', '#6B6B6B'),
+  code('SOFT-BREAK', 'Gentle break of the ground', 'soft', '#6F8F3A', 'dashed'),
+  code('BREAK', 'Break of the ground', 'breakline', '#0B5FA5'),
+  code('CONTOUR-HAND', 'Contour kept by hand', 'contour', '#5A3A22'),
+  code('WATER-EDGE', 'Edge of still water', 'water', '#1876D1'),
+  code('RIVER-EDGE', 'Edge of flowing water', 'river', '#0FA3B1'),
+  code('CHANNEL', 'Where water gathers', 'soft', '#2B9EB3', 'dash-dot'),
+  code('BUILDING', 'Building outline', 'hole', '#A33B3B'),
+  code('VOID', 'No ground', 'hole', '#8A8A8A', 'dotted'),
+  code('SITE-BOUNDARY', 'Boundary of the survey', 'boundary', '#D11F5B', 'dash-dot'),
+  code('FENCE', 'Fence', 'plain', '#3F7D4E', 'dashed'),
+  code('PARCEL', 'Parcel boundary', 'plain', '#B58900', 'dash-dot'),
+];
+
+/** Where a line is put that brings no code of its own, by what it is for. */
+export const CODE_OF_ROLE: Readonly<Record<LineRole, string>> = {
+  breakline: 'BREAK',
+  soft: 'SOFT-BREAK',
+  boundary: 'SITE-BOUNDARY',
+  hole: 'VOID',
+  water: 'WATER-EDGE',
+  river: 'RIVER-EDGE',
+  contour: 'CONTOUR-HAND',
+  plain: 'FENCE',
+};
