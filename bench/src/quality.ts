@@ -1,6 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { parseArgs } from 'node:util';
 import { qualityOf } from './ground-quality.js';
+import { lineQuality } from './line-quality.js';
 import { judged, tableOf, type ReportedRow, type Row } from './rows.js';
 import { stripQuality } from './strip-quality.js';
 import { SCENES } from '@pampero/demo';
@@ -9,8 +10,8 @@ const { values, positionals } = parseArgs({
   allowPositionals: true,
   options: { json: { type: 'string' }, seed: { type: 'string', multiple: true } },
 });
-const STRIPS = 'strips';
-const known = [...SCENES, STRIPS];
+const [STRIPS, LINES] = ['strips', 'lines'];
+const known = [...SCENES, STRIPS, LINES];
 const names = positionals.length > 0 ? positionals : known;
 const unknown = names.filter((name) => !known.includes(name));
 if (unknown.length > 0) {
@@ -24,8 +25,9 @@ const note = (row: Row): void => {
   rows.push(judged(row));
   console.error(`${row.name}: ${row.measured.toPrecision(4)} ${row.unit}`);
 };
-const scenes = names.filter((name) => name !== STRIPS);
+const scenes = names.filter((name) => name !== STRIPS && name !== LINES);
 if (scenes.length > 0) for await (const row of qualityOf(scenes, seeds)) note(row);
 if (names.includes(STRIPS)) for await (const row of stripQuality(seeds)) note(row);
+if (names.includes(LINES)) for (const row of lineQuality(seeds)) note(row);
 console.log(tableOf(rows));
 if (values.json) await writeFile(values.json, `${JSON.stringify(rows, null, 2)}\n`);

@@ -1,3 +1,4 @@
+export { smoothNoise } from './simulation/smooth-noise.js';
 export { ensureDemoFiles } from './demo-files.js';
 export type { DemoFiles } from './demo-files.js';
 export { ensureFlightFiles, FLIGHT_ERRORS, writeScan, type FlightFiles } from './flight-files.js';

@@ -20,6 +20,8 @@ const NEEDED: Readonly<Record<string, unknown>> = {
   surfaceId: 1,
   surfaceIds: [1],
   spotsId: 1,
+  proposalsId: 1,
+  guide: [[0, 0], [10, 0]], // prettier-ignore
   fromId: 1,
   cloudId: 2,
   changes: [{ index: 0, code: 'EDGE' }],

@@ -8,6 +8,7 @@ import { grid } from './grid.js';
 import { lines } from './lines.js';
 import type { FileFormat, ProductKind } from './product-kind.js';
 import { profile } from './profile.js';
+import { proposals } from './proposals.js';
 import { spots } from './spots.js';
 import { stripDifferences } from './strip-differences.js';
 import { strips } from './strips.js';
@@ -20,6 +21,7 @@ export const PRODUCT_KINDS = [
   surface,
   grid,
   lines,
+  proposals,
   contours,
   volume,
   profile,
@@ -109,6 +111,7 @@ export {
   grid,
   lines,
   profile,
+  proposals,
   spots,
   stripDifferences,
   strips,

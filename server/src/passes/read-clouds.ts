@@ -17,6 +17,7 @@ export async function readClouds(
   models: Models,
   ids: readonly number[],
   isWanted: (box: Box) => boolean = () => true,
+  { attributes = false }: { readonly attributes?: boolean } = {},
 ): Promise<ReadClouds> {
   const clouds: CloudColumns[] = [];
   const names: string[] = [];
@@ -24,8 +25,9 @@ export async function readClouds(
     const facts = await readCloudFacts(models, id);
     const nodes = (await listStoredNodes(models, id)).filter((node) => isWanted(boxOf(node, facts)));
     clouds.push({
-      nodes: await readNodeColumns(models, nodes, { attributes: false }),
+      nodes: await readNodeColumns(models, nodes, { attributes }),
       quantisation: quantisationOf(facts),
+      ...(attributes && { attributes: { names: facts.attributeNames, columns: facts.columns } }),
     });
     names.push(facts.name);
   }

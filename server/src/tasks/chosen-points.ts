@@ -1,10 +1,12 @@
-import { PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { PointFlag, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
 import { positionsOf, type NodeColumns } from './node-columns.js';
 
 /** Nodes of one cloud, with the scale of their integers. */
 export interface CloudColumns {
   readonly nodes: readonly NodeColumns[];
   readonly quantisation: Quantisation;
+  /** How the attributes of its nodes lie, where they were read. */
+  readonly attributes?: { readonly names: readonly ColumnName[]; readonly columns: PointColumns };
 }
 
 /** Points as doubles, in full coordinates. */

@@ -19,6 +19,7 @@ import * as thinning from './thinning-tasks.js';
 import * as strips from './strip-tasks.js';
 import * as flights from './flight-tasks.js';
 import * as lines from './line-tasks.js';
+import * as breaks from './break-tasks.js';
 import { adjust as doAdjust } from './adjusting-tasks.js';
 
 /**
@@ -98,3 +99,5 @@ export const intensityBetween = guarded(thinning.intensityBetween);
 export const layThinned = guarded(thinning.layThinned);
 export const thinnedDifference = guarded(thinning.thinnedDifference);
 export const shapeLines = guarded(lines.shapeLines);
+export const followBreak = guarded(breaks.followBreak);
+export const findBreaks = guarded(breaks.findBreaks);
