@@ -31,12 +31,7 @@ export const stages: readonly StageFacts[] = [
     name: 'Thin',
     question: 'How few points say the same?',
   },
-  {
-    id: 'lines',
-    name: 'Lines',
-    question: 'Where does the ground break?',
-    comingUp: 'Here breaklines and boundaries will be drawn, traced and imported, and held by the surface.',
-  },
+  { id: 'lines', name: 'Lines', question: 'Where does the ground break?' },
   { id: 'terrain', name: 'Terrain', question: 'What shape is it, and how sure are we?' },
   { id: 'deliver', name: 'Deliver', question: 'Who needs it, in which form?' },
 ];

@@ -94,6 +94,14 @@ export const jobEndpoints = {
     status: 200,
     responseType: 'text/event-stream',
   },
+  exportCodes: {
+    method: 'get',
+    path: '/jobs/{jobId}/codes',
+    summary: 'The code list of a job as CSV: code, meaning, use, colour, style, layer.',
+    params: job,
+    status: 200,
+    responseType: 'text/csv',
+  },
   pin: {
     method: 'post',
     path: '/jobs/{jobId}/pins',

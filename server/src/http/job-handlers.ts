@@ -2,6 +2,7 @@ import { operations, type jobEndpoints, type JobEvent } from '@pampero/contract'
 import { z } from 'zod';
 import { searchCrs } from '../crs/crs-catalogue.js';
 import { listClouds } from '../store/cloud-repository.js';
+import { csvTable } from '../products/csv-table.js';
 import { readCodes } from '../store/code-repository.js';
 import { countControl } from '../store/control-repository.js';
 import { readHistory } from '../store/history-repository.js';
@@ -77,6 +78,19 @@ export function jobHandlers({ library, runs }: Services): Handlers<keyof typeof 
         stop();
         response.end();
       });
+    },
+    async exportCodes({ params: { jobId }, response }) {
+      const codes = await readCodes((await library.file(jobId)).read);
+      const rows = codes.map(({ code, meaning, role, colour, style, layer }) => [
+        code,
+        meaning,
+        role,
+        colour,
+        style,
+        layer,
+      ]);
+      response.attachment('code-list.csv').type('text/csv');
+      response.send(csvTable([['code', 'meaning', 'use', 'colour', 'style', 'layer'], ...rows]));
     },
     pin: async ({ params: { jobId }, body }) => {
       const file = await library.file(jobId);

@@ -4,6 +4,7 @@ import { SCAN_ANGLE_STEP } from '@pampero/core/cloud';
 import { Outline, PreparedSelection, type Selection, type Visible } from '@pampero/core/selection';
 import { CleaningPreview } from './cleaning-preview';
 import { PreviewedGround } from './previewed-ground';
+import { groundAround } from './ground-around';
 import { GraphicsPainter } from './graphics-painter';
 import { wantedNodes, type SceneNode } from './level-of-detail';
 import { drawLines, onGround } from './line-rasteriser';
@@ -501,6 +502,7 @@ export class DrawingEngine {
       tinted: () => this.tinted && spreadOfValues(this.tinted),
       profile: ({ line }) => this.grid && profileOver(this.grid, line),
       surfaceAt: ({ at, from }) => this.grid && surfaceAt(this.grid, at, from, this.origin[2]),
+      around: (ask) => groundAround(this.cache, this.clouds, ask),
       area: ({ corners, level }) => {
         if (!this.grid) return undefined;
         const outline = new Outline(corners);

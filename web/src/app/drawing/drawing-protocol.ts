@@ -117,6 +117,14 @@ export interface SurfaceAnswer {
   readonly from: { readonly distance: number; readonly rise: number } | undefined;
 }
 
+/** What points say about a place, in scene coordinates. */
+export interface GroundAround {
+  readonly nearest: readonly [number, number, number];
+  readonly lowest: number;
+  readonly median: number;
+  readonly count: number;
+}
+
 /** A surface under an outline. */
 export interface AreaAnswer {
   /** Area of the surface itself, and of its plan; square units. */
@@ -161,6 +169,11 @@ export interface ViewerQuestions {
   surfaceAt: {
     ask: { readonly at: readonly [number, number]; readonly from: readonly [number, number] | undefined };
     answer: SurfaceAnswer | undefined;
+  };
+  /** The points of some classes within a circle of the plan; undefined where there are none. */
+  around: {
+    ask: { readonly at: readonly [number, number]; readonly radius: number; readonly classes: readonly number[] };
+    answer: GroundAround | undefined;
   };
   area: {
     ask: { readonly corners: readonly (readonly [number, number])[]; readonly level: number };

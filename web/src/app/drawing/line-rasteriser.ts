@@ -38,28 +38,34 @@ export function drawLines(
   };
   const m = matrix;
   for (let k = 0; k + 5 < positions.length; k += 6) {
-    const ends = [k, k + 3].map((i) => {
-      const [x, y, z] = [positions[i]!, positions[i + 1]!, positions[i + 2]!];
-      const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!;
-      return {
-        w,
-        x: ((m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) / w + 1) * 0.5 * width,
-        y: ((m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) / w + 1) * 0.5 * height,
-        z: (m[2]! * x + m[6]! * y + m[10]! * z + m[14]!) / w,
-      };
-    }) as [{ w: number; x: number; y: number; z: number }, { w: number; x: number; y: number; z: number }];
-    let [a, b] = ends;
+    const [ax, ay, az, bx, by, bz] = [positions[k]!, positions[k + 1]!, positions[k + 2]!, positions[k + 3]!, positions[k + 4]!, positions[k + 5]!]; // prettier-ignore
+    const aw = m[3]! * ax + m[7]! * ay + m[11]! * az + m[15]!;
+    const bw = m[3]! * bx + m[7]! * by + m[11]! * bz + m[15]!;
     // A segment that reaches behind the eye is short on the screen's rim and left out.
-    if (!(a.w > 0 && b.w > 0)) continue;
-    const isSteep = Math.abs(b.y - a.y) > Math.abs(b.x - a.x);
-    if (isSteep ? a.y > b.y : a.x > b.x) [a, b] = [b, a];
-    const [from, to, limit] = isSteep ? [a.y, b.y, height] : [a.x, b.x, width];
+    if (!(aw > 0 && bw > 0)) continue;
+    let x0 = ((m[0]! * ax + m[4]! * ay + m[8]! * az + m[12]!) / aw + 1) * 0.5 * width;
+    let x1 = ((m[0]! * bx + m[4]! * by + m[8]! * bz + m[12]!) / bw + 1) * 0.5 * width;
+    if ((x0 < -1 && x1 < -1) || (x0 > width && x1 > width)) continue;
+    let y0 = ((m[1]! * ax + m[5]! * ay + m[9]! * az + m[13]!) / aw + 1) * 0.5 * height;
+    let y1 = ((m[1]! * bx + m[5]! * by + m[9]! * bz + m[13]!) / bw + 1) * 0.5 * height;
+    if ((y0 < -1 && y1 < -1) || (y0 > height && y1 > height)) continue;
+    let z0 = (m[2]! * ax + m[6]! * ay + m[10]! * az + m[14]!) / aw;
+    let z1 = (m[2]! * bx + m[6]! * by + m[10]! * bz + m[14]!) / bw;
+    const isSteep = Math.abs(y1 - y0) > Math.abs(x1 - x0);
+    if (isSteep ? y0 > y1 : x0 > x1) {
+      [x0, x1] = [x1, x0];
+      [y0, y1] = [y1, y0];
+      [z0, z1] = [z1, z0];
+    }
+    const from = isSteep ? y0 : x0;
+    const to = isSteep ? y1 : x1;
     const length = to - from;
-    const [start, end] = [Math.max(0, Math.floor(from)), Math.min(limit - 1, Math.floor(to))];
+    const start = Math.max(0, Math.floor(from));
+    const end = Math.min((isSteep ? height : width) - 1, Math.floor(to));
     for (let step = start; step <= end; step++) {
       const t = length < 1e-9 ? 0 : Math.max(0, Math.min(1, (step + 0.5 - from) / length));
-      const across = (isSteep ? a.x + (b.x - a.x) * t : a.y + (b.y - a.y) * t) - 0.5;
-      const z = a.z + (b.z - a.z) * t;
+      const across = (isSteep ? x0 + (x1 - x0) * t : y0 + (y1 - y0) * t) - 0.5;
+      const z = z0 + (z1 - z0) * t;
       const near = Math.floor(across);
       const rest = across - near;
       if (isSteep) {

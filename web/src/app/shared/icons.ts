@@ -1,6 +1,8 @@
 import { inject, Injectable } from '@angular/core';
 import { MatIconRegistry } from '@angular/material/icon';
 import { DomSanitizer } from '@angular/platform-browser';
+import pen from '@material-symbols/svg-400/outlined/polyline.svg';
+import lines from '@material-symbols/svg-400/outlined/linear_scale.svg';
 import fold from '@material-symbols/svg-400/outlined/chevron_right.svg';
 import triangles from '@material-symbols/svg-400/outlined/change_history.svg';
 import hand from '@material-symbols/svg-400/outlined/pan_tool.svg';
@@ -43,6 +45,8 @@ import hidden from '@material-symbols/svg-400/outlined/visibility_off.svg';
 import warning from '@material-symbols/svg-400/outlined/warning.svg';
 
 const icons = {
+  pen,
+  lines,
   fold,
   triangles,
   hand,

@@ -34,6 +34,10 @@ export class OperationFormComponent {
   readonly subject = input('');
   /** Values proposed in the place of the defaults, under the name they have among the presets. */
   readonly proposed = input<{ readonly label: string; readonly values: Values }>();
+  /** Values that are not in the form: what is selected, what was drawn. */
+  readonly extra = input<Values>({});
+  /** Asks for what is still missing when it is run, a guide to be drawn; it goes on with what it is given then. */
+  readonly asksFirst = input<(go: (given: Values) => void) => void>();
   /** Why it cannot be run now, or nothing. */
   readonly blocked = input('');
   /** What the form holds, whenever it changes. */
@@ -109,7 +113,14 @@ export class OperationFormComponent {
 
   /** Runs it, or asks for its file first where it works from one. */
   protected run(file?: HTMLInputElement): void {
-    const { faults, parsed } = checkValues(this.operation(), this.store.unit(), givenValues(this.values()));
+    const asksFirst = this.asksFirst();
+    if (asksFirst) asksFirst((given) => this.start(given));
+    else this.start({}, file);
+  }
+
+  private start(asked: Values, file?: HTMLInputElement): void {
+    const given = { ...givenValues(this.values()), ...this.extra(), ...asked };
+    const { faults, parsed } = checkValues(this.operation(), this.store.unit(), given);
     this.faults.set(faults);
     if (!parsed) return;
     if (file) {

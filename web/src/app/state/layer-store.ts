@@ -1,5 +1,5 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
-import type { ProductKindId } from '@pampero/contract';
+import type { Product, ProductKindId } from '@pampero/contract';
 import { JobStore } from './job-store';
 
 /** What has an eye of its own: a cloud, a product, or the notes of the job. */
@@ -7,6 +7,11 @@ export type LayerKey = `${'cloud' | ProductKindId}-${number}` | 'notes';
 
 export function layerKey(kind: 'cloud' | ProductKindId, id: number): LayerKey {
   return `${kind}-${id}`;
+}
+
+/** The layer of a product. Lines of a code stay the same layer through every edit; others are looked at anew when they are made anew. */
+export function layerOf({ kind, id, seriesId }: Pick<Product, 'kind' | 'id' | 'seriesId'>): LayerKey {
+  return layerKey(kind, kind === 'lines' ? seriesId : id);
 }
 
 /** Which layers are shown, and whether Plan and Model show points or surfaces. */
@@ -20,7 +25,6 @@ export class LayerStore {
   private readonly lookedAtGrid = signal<number | undefined>(undefined);
 
   readonly shownClouds = computed(() => this.store.clouds().filter(({ id }) => this.isShown(layerKey('cloud', id))));
-  readonly shownLines = computed(() => this.store.lines().filter(({ id }) => this.isShown(layerKey('lines', id))));
   readonly shownTrajectories = computed(() =>
     this.store.of('trajectory').filter(({ id }) => this.isShown(layerKey('trajectory', id))),
   );

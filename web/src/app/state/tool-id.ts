@@ -9,6 +9,8 @@ export const TOOL_IDS = [
   'section',
   'measure',
   'note',
+  'pen',
+  'lines',
   'triangles',
 ] as const;
 /** What the pointer does in the views; what each of them is stands with the tools. */

@@ -21,6 +21,19 @@ const DRAG_FROM = 5;
 /** Pixels between the places of a freehand line. */
 const FREEHAND_STEP = 4;
 
+/** What a tool that keeps its own state does with pointer and keys. */
+export interface ToolHandler {
+  down?(event: ToolEvent): void;
+  move?(event: ToolEvent): void;
+  up?(event: ToolEvent): void;
+  click?(event: ToolEvent): void;
+  doubleClick?(event: ToolEvent): void;
+  /** False where the key is not the tool's; arrows and clicks by keys are told as those of a pointer. */
+  keyed?(event: KeyboardEvent, view: ViewId): boolean;
+  /** Another tool was taken. */
+  left?(): void;
+}
+
 /** What the tool in hand is drawing: pointer and keys come in, shapes, marks and sections go out. */
 @Injectable()
 export class ToolGestures extends PointerTool {
@@ -41,6 +54,7 @@ export class ToolGestures extends PointerTool {
   >(undefined);
   /** What a click in Plan does with tools that belong to a stage. */
   private readonly clicks = new Map<ToolId, (place: readonly [number, number]) => void>();
+  private readonly handlers = new Map<ToolId, ToolHandler>();
   private followed: ToolId = 'look';
   private press: { readonly px: number; readonly py: number; isDrag: boolean } | undefined;
 
@@ -56,6 +70,7 @@ export class ToolGestures extends PointerTool {
   private follow(): void {
     const tool = this.views.tool();
     if (tool === this.followed) return;
+    this.handlers.get(this.followed)?.left?.();
     this.followed = tool;
     this.cancel();
   }
@@ -63,6 +78,15 @@ export class ToolGestures extends PointerTool {
   /** Says what a click in Plan does, with easting and northing, while a tool is in hand. */
   onClick(tool: ToolId, act: (place: readonly [number, number]) => void): void {
     this.clicks.set(tool, act);
+  }
+
+  /** Hands pointer and keys to whoever keeps the state of a tool. */
+  handle(tool: ToolId, handler: ToolHandler): void {
+    this.handlers.set(tool, handler);
+  }
+
+  private get handler(): ToolHandler | undefined {
+    return this.handlers.get(this.views.tool());
   }
 
   /** Whether the tool in hand works in this view. */
@@ -90,11 +114,13 @@ export class ToolGestures extends PointerTool {
     const tool = this.views.tool();
     if (tool === 'brush' || tool === 'box') this.begin(view, [px, py]);
     this.at.set({ view, px, py, byKeys: false });
+    this.handler?.down?.(event);
   }
 
   override move(event: ToolEvent): void {
     const { view, px, py } = event;
     this.at.set({ view, px, py, byKeys: false });
+    this.handler?.move?.(event);
     const { press } = this;
     if (!press) {
       if (this.views.tool() === 'section' && this.held().length === 1 && this.views.section())
@@ -118,6 +144,7 @@ export class ToolGestures extends PointerTool {
     const wasDrag = this.press?.isDrag ?? false;
     this.press = undefined;
     const tool = this.views.tool();
+    this.handler?.up?.(event);
     if (tool === 'brush') this.finish(event);
     else if (tool === 'box') {
       if (wasDrag) {
@@ -130,7 +157,8 @@ export class ToolGestures extends PointerTool {
 
   /** Double clicks end lines; the second click of the pair has put a place already. */
   override doubleClick(event: ToolEvent): void {
-    if (this.views.tool() === 'measure') this.measures.end();
+    if (this.handler) this.handler.doubleClick?.(event);
+    else if (this.views.tool() === 'measure') this.measures.end();
     else if (this.held().length > 1) {
       this.held.update((held) => held.slice(0, -1));
       this.finish(event);
@@ -139,6 +167,10 @@ export class ToolGestures extends PointerTool {
 
   private click(event: ToolEvent): void {
     const { view, px, py } = event;
+    if (this.handler) {
+      this.handler.click?.(event);
+      return;
+    }
     switch (this.views.tool()) {
       case 'outline': {
         const pixels = this.pixels();
@@ -266,6 +298,7 @@ export class ToolGestures extends PointerTool {
     const tool = this.views.tool();
     if (tool === 'look') return false;
     const modifiers = { shift: event.shiftKey, alt: event.altKey };
+    if (this.handler?.keyed?.(event, view)) return true;
     if (event.key === 'Escape') {
       if (this.held().length > 0) this.cancel();
       else if (tool === 'measure' && this.measures.places().length > 0) this.measures.clear();
@@ -289,6 +322,7 @@ export class ToolGestures extends PointerTool {
     if (dx !== 0 || dy !== 0) {
       const to = { view, px: clamp(px + dx * step, width), py: clamp(py + dy * step, height), byKeys: true };
       this.at.set(to);
+      this.handler?.move?.({ ...to, ...modifiers });
       if (tool === 'brush' && this.held().length > 0) this.put([to.px, to.py]);
       return true;
     }

@@ -3,16 +3,18 @@ import { effect, inject, Injectable, untracked } from '@angular/core';
 import type { Cloud, CloudNode } from '@pampero/contract';
 import { unpackContours } from '@pampero/core/contours';
 import { metresPer } from '@pampero/core/geodesy';
+import type { FeatureCode } from '@pampero/core/lines';
 import { firstValueFrom } from 'rxjs';
 import { LookStore } from '../state/look-store';
 import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
+import { LineStore, type LineSet } from '../state/line-store';
 import { RendererStore } from '../state/renderer-store';
 import { abgr } from '../drawing/colours';
 import { TintStore } from './tint-store';
 import { ContourLabels } from './contour-labels';
 import { contourSegments } from '../drawing/contour-lines';
-import { lineSegments, type LineFile } from '../drawing/line-segments';
+import { lineSegments, shapeSegments, type LineFile } from '../drawing/line-segments';
 import { DrawingLink } from './drawing-link';
 import type { ColumnKey } from '../drawing/column-key';
 import { SceneLines } from './scene-lines';
@@ -54,10 +56,13 @@ export class SceneFeed {
   private readonly lines = inject(SceneLines);
   private readonly figures = inject(ContourLabels);
   private readonly tints = inject(TintStore);
+  private readonly lineStore = inject(LineStore);
 
   private nodes = new Map<number, { revision: number; nodes: readonly CloudNode[] }>();
   private shownContourIds = new Set<number>();
-  private shownLineIds = new Set<string>();
+  private shownFlightIds = new Set<string>();
+  /** What each layer of lines shows and how. */
+  private readonly drawnLines = new Map<string, string>();
   private framedCloudIds = '';
 
   constructor() {
@@ -116,9 +121,15 @@ export class SceneFeed {
       this.lines.set('contour-preview-index', tried?.index, { ...look, opacity: 1 });
     });
     effect(() => {
-      const wanted = [...this.layers.shownLines(), ...this.layers.shownTrajectories()].map(({ id }) => id);
+      const wanted = this.layers.shownTrajectories().map(({ id }) => id);
       this.cameras.origin();
-      untracked(() => void this.showLines(wanted));
+      untracked(() => void this.showFlights(wanted));
+    });
+    effect(() => {
+      const sets = this.lineStore.shown();
+      const origin = this.cameras.origin();
+      const codeOf = this.lineStore.codeOf();
+      untracked(() => this.showLines(sets, origin, codeOf));
     });
     effect(() => {
       const wanted = this.layers.shownContours().map((set) => set.id);
@@ -224,29 +235,53 @@ export class SceneFeed {
     }
   }
 
-  private async showLines(wanted: readonly number[]): Promise<void> {
+  /** Lines of each code in its colour and style; what is drawn already stays. */
+  private showLines(
+    sets: readonly LineSet[],
+    origin: readonly [number, number, number],
+    codeOf: (code: string) => FeatureCode | undefined,
+  ): void {
+    const metre = 1 / metresPer(this.store.unit());
+    const wanted = new Map(
+      sets.map((set) => {
+        const { colour = '#0B5FA5', style = 'solid' } = codeOf(set.product.facts.code) ?? {};
+        const look = [set.product.id, colour, style, ...origin].join(' ');
+        return [`lines-${set.product.seriesId}` as string, { set, colour, style, look }] as const;
+      }),
+    );
+    for (const key of this.drawnLines.keys())
+      if (!wanted.has(key)) {
+        this.drawnLines.delete(key);
+        this.lines.set(key, undefined);
+      }
+    for (const [key, { set, colour, style, look }] of wanted) {
+      if (this.drawnLines.get(key) === look) continue;
+      this.drawnLines.set(key, look);
+      this.lines.set(key, shapeSegments(set.lines, origin, style, metre), { colour, opacity: 1, isDepthTested: false });
+    }
+  }
+
+  private async showFlights(wanted: readonly number[]): Promise<void> {
     const jobId = this.store.jobId();
     const origin = this.cameras.origin();
     // What is drawn is about the scene's origin: another origin is another layer.
-    const keyOf = (id: number): string => `lines-${id}-${origin.join('/')}`;
+    const keyOf = (id: number): string => `flight-${id}-${origin.join('/')}`;
     const keys = new Set(wanted.map(keyOf));
-    for (const key of this.shownLineIds)
+    for (const key of this.shownFlightIds)
       if (!keys.has(key)) {
-        this.shownLineIds.delete(key);
+        this.shownFlightIds.delete(key);
         this.lines.set(key, undefined);
       }
     for (const id of wanted) {
       const key = keyOf(id);
-      if (this.shownLineIds.has(key)) continue;
-      this.shownLineIds.add(key);
+      if (this.shownFlightIds.has(key)) continue;
+      this.shownFlightIds.add(key);
       const bytes = await firstValueFrom(this.api.call('showProduct', { params: { jobId, productId: id } })).catch(
         () => undefined,
       );
       const file = bytes && (JSON.parse(new TextDecoder().decode(bytes)) as LineFile);
-      if (!file || !this.shownLineIds.has(key)) continue;
-      const isFlight = this.store.of('trajectory').some((trajectory) => trajectory.id === id);
-      const look = isFlight ? { colour: '#8A3FA0', opacity: 0.85 } : { colour: '#0B5FA5', opacity: 1 };
-      this.lines.set(key, lineSegments(file, origin), { ...look, isDepthTested: false });
+      if (!file || !this.shownFlightIds.has(key)) continue;
+      this.lines.set(key, lineSegments(file, origin), { colour: '#8A3FA0', opacity: 0.85, isDepthTested: false });
     }
   }
 

@@ -6,11 +6,14 @@ import { kindById, PRODUCT_KINDS } from '@pampero/contract';
 import { formatCount } from '@pampero/core/wording';
 import { formatShare } from '../shared/format';
 import { JobStore } from '../state/job-store';
-import { layerKey, LayerStore, type LayerKey } from '../state/layer-store';
+import { layerKey, layerOf, LayerStore, type LayerKey } from '../state/layer-store';
+import { LineStore } from '../state/line-store';
 import { LookStore } from '../state/look-store';
 import { ClassDialogComponent } from './class-dialog.component';
 
 interface Row {
+  /** Of lines: the colour they are drawn in. */
+  readonly colour: string | undefined;
   readonly key: LayerKey;
   readonly name: string;
   readonly count: string;
@@ -30,6 +33,7 @@ export class LayersComponent {
   protected readonly store = inject(JobStore);
   protected readonly layers = inject(LayerStore);
   protected readonly look = inject(LookStore);
+  private readonly lines = inject(LineStore);
   private readonly dialog = inject(MatDialog);
   protected readonly formatCount = formatCount;
   protected readonly formatShare = formatShare;
@@ -49,7 +53,7 @@ export class LayersComponent {
             ? this.store
                 .of(kind)
                 .map((product) =>
-                  this.row(layerKey(kind, product.id), product.name, layer.count(product.facts), product.staleBecause),
+                  this.row(layerOf(product), product.name, layer.count(product.facts), product.staleBecause),
                 )
             : [],
         };
@@ -58,7 +62,8 @@ export class LayersComponent {
   );
 
   private row(key: LayerKey, name: string, count: number, staleBecause?: string): Row {
-    return { key, name, count: formatCount(count), staleBecause, isShown: this.layers.isShown(key) };
+    const colour = key.startsWith('lines-') ? (this.lines.codeOf()(name)?.colour ?? undefined) : undefined;
+    return { key, colour, name, count: formatCount(count), staleBecause, isShown: this.layers.isShown(key) };
   }
 
   protected editClasses(): void {

@@ -1,5 +1,15 @@
 import { NgComponentOutlet } from '@angular/common';
-import { ChangeDetectionStrategy, Component, computed, DestroyRef, effect, inject, input, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  DestroyRef,
+  effect,
+  inject,
+  input,
+  signal,
+  type Type,
+} from '@angular/core';
 import { takeUntilDestroyed, toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
@@ -16,10 +26,16 @@ import { stageHomes, type StageHome } from '../stages';
 import { ControlStore } from '../state/control-store';
 import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
+import { LineStore } from '../state/line-store';
 import { LookStore } from '../state/look-store';
 import { RendererStore } from '../state/renderer-store';
 import { ViewStore, type Pane } from '../state/view-store';
 import { BoxBarComponent } from '../tools/box-bar.component';
+import { LineBarComponent } from '../tools/lines/line-bar.component';
+import { LineEditor } from '../tools/lines/line-editor';
+import { LineOverlayComponent } from '../tools/lines/line-overlay.component';
+import { LinePen } from '../tools/lines/line-pen';
+import { LinePlaces } from '../tools/lines/line-places';
 import { MeasureBarComponent } from '../tools/measure-bar.component';
 import { MeasureStore } from '../tools/measure-store';
 import { SelectionBarComponent } from '../tools/selection-bar.component';
@@ -56,6 +72,8 @@ const stageServices = stageHomes.flatMap(({ services = [] }) => services);
     FieldBookComponent,
     FootLineComponent,
     LayersComponent,
+    LineBarComponent,
+    LineOverlayComponent,
     MatButtonModule,
     MatIconModule,
     MatTooltipModule,
@@ -77,6 +95,7 @@ const stageServices = stageHomes.flatMap(({ services = [] }) => services);
     ControlStore,
     RendererStore,
     LookStore,
+    LineStore,
     KeyTable,
     DrawingLink,
     ViewCameras,
@@ -88,6 +107,9 @@ const stageServices = stageHomes.flatMap(({ services = [] }) => services);
     SelectionStore,
     MeasureStore,
     ToolGestures,
+    LinePlaces,
+    LinePen,
+    LineEditor,
     { provide: PointerTool, useExisting: ToolGestures },
     WorkbenchKeys,
     ...stageServices,
@@ -156,7 +178,7 @@ export class WorkbenchComponent {
 
   constructor() {
     // Stages' services are made with the workbench: their tools and keys are there on every sheet.
-    for (const service of stageServices) inject(service);
+    for (const service of [...stageServices, LinePen, LineEditor]) inject(service as Type<unknown>);
     effect(() => this.store.open(this.jobId()));
     inject(DestroyRef).onDestroy(() => this.store.close());
     this.store.ended$.pipe(takeUntilDestroyed()).subscribe((run) => {

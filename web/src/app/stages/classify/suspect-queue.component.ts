@@ -24,7 +24,7 @@ const NAMES: Readonly<Record<SuspectAreaResource['kind'], string>> = {
   selector: 'pam-suspect-queue',
   imports: [MatButtonModule, MatIconModule, ScrollingModule],
   templateUrl: './suspect-queue.component.html',
-  styleUrl: './suspect-queue.component.scss',
+  styleUrls: ['../../sheets/queue.scss', './suspect-queue.component.scss'],
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class SuspectQueueComponent {
@@ -37,7 +37,7 @@ export class SuspectQueueComponent {
   );
 
   constructor() {
-    inject(KeyTable).add(this.keys());
+    inject(KeyTable).add(this.keys(), { first: true });
     this.suspects.isOpen.set(true);
     inject(DestroyRef).onDestroy(() => this.suspects.isOpen.set(false));
   }

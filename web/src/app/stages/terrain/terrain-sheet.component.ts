@@ -11,7 +11,7 @@ import {
   type ProductKindId,
 } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
-import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
+import { formatCount, formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../../shared/format';
 import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
@@ -20,7 +20,6 @@ import { ContourPreviewComponent } from './contour-preview.component';
 import { ProfilePanelComponent } from './profile-panel.component';
 import { SurfaceEditPanelComponent } from './surface-edit-panel.component';
 import { TintPanelComponent } from './tint-panel.component';
-import { TerrainLinesComponent } from './terrain-lines.component';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
 import { SheetPartComponent } from '../../sheets/sheet-part.component';
 
@@ -35,7 +34,6 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
     ProfilePanelComponent,
     SheetPartComponent,
     SurfaceEditPanelComponent,
-    TerrainLinesComponent,
     TintPanelComponent,
     MatButtonModule,
     MatIconModule,
@@ -75,10 +73,6 @@ export class TerrainSheetComponent {
     if (file) this.store.startWithFile(operation, file);
   }
 
-  protected readonly lineCount = computed(() => {
-    const count = this.store.lines().length;
-    return count === 0 ? '' : formatCounted(count, 'set');
-  });
   protected readonly stated = computed(() => {
     const rmse = this.store.newest('accuracy')?.facts.statement.open?.rmse;
     return rmse === undefined ? '' : `RMSEz ${formatNumber(rmse, 3)} ${shortUnit(this.store.unit())}`;

@@ -1,0 +1,366 @@
+import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
+import {
+  cornerAt,
+  CORNER_SOURCE_NAMES,
+  CORNER_SOURCES,
+  distanceToLeg,
+  extendLine,
+  joinLines,
+  legCount,
+  LineError,
+  nearestOnLeg,
+  reverseLine,
+  sourceNumber,
+  splitLine,
+  trimLine,
+  withCorner,
+  withCornerAt,
+  withoutCorner,
+  type Corner,
+  type LineShape,
+} from '@pampero/core/lines';
+import { formatCounted } from '@pampero/core/wording';
+import { JobStore } from '../../state/job-store';
+import { LineStore, type CodedLine } from '../../state/line-store';
+import type { ToolEvent } from '../../viewer/pointer-tool';
+import { ViewCameras } from '../../viewer/view-cameras';
+import { ToolGestures } from '../tool-gestures';
+import { LinePlaces, type FoundPlace } from './line-places';
+
+/** A corner of a line. */
+export interface CornerRef {
+  readonly key: number;
+  readonly corner: number;
+}
+
+/** Pixels within which a line or a corner is meant. */
+const NEAR = 8;
+
+/** Lines that are selected, the corner that is in hand, and what is done to them. */
+@Injectable()
+export class LineEditor {
+  private readonly store = inject(JobStore);
+  private readonly lines = inject(LineStore);
+  private readonly cameras = inject(ViewCameras);
+  private readonly gestures = inject(ToolGestures);
+  private readonly places = inject(LinePlaces);
+
+  readonly keys = signal<ReadonlySet<number>>(new Set());
+  readonly active = signal<CornerRef | undefined>(undefined);
+  /** Where the corner that is dragged would go. */
+  readonly dragged = signal<FoundPlace | undefined>(undefined);
+  /** Waits for a click on the line to trim or extend to. */
+  readonly wantsLine = signal<'trim' | 'extend' | undefined>(undefined);
+  private press: CornerRef | undefined;
+  private asking = false;
+  private asked: ToolEvent | undefined;
+
+  readonly selected = computed<readonly CodedLine[]>(() => {
+    const byKey = this.lines.byKey();
+    return [...this.keys()].flatMap((key) => byKey.get(key) ?? []);
+  });
+  readonly activeCorner = computed(() => {
+    const active = this.active();
+    const line = active && this.lines.byKey().get(active.key);
+    if (!active || !line || active.corner >= line.easting.length) return undefined;
+    const corner = cornerAt(line, active.corner);
+    return { ...active, ...corner, line, from: CORNER_SOURCE_NAMES[CORNER_SOURCES[corner.source] ?? 'none'] };
+  });
+
+  constructor() {
+    this.gestures.handle('lines', {
+      down: (event) => this.pressed(event),
+      move: (event) => void this.moved(event),
+      up: () => this.released(),
+      click: (event) => this.clicked(event),
+      doubleClick: (event) => this.insertAt(event),
+      keyed: (event) => this.keyed(event),
+      left: () => this.clear(),
+    });
+    // Lines that are gone are selected no more.
+    effect(() => {
+      const byKey = this.lines.byKey();
+      const keys = untracked(this.keys);
+      if ([...keys].some((key) => !byKey.has(key))) this.keys.set(new Set([...keys].filter((key) => byKey.has(key))));
+    });
+  }
+
+  clear(): void {
+    this.keys.set(new Set());
+    this.active.set(undefined);
+    this.dragged.set(undefined);
+    this.wantsLine.set(undefined);
+    this.press = undefined;
+  }
+
+  select(keys: readonly number[]): void {
+    this.keys.set(new Set(keys));
+    this.active.set(undefined);
+  }
+
+  /** The line under a pixel: in Plan by the index, elsewhere by where its legs are seen. */
+  private lineAt({
+    view,
+    px,
+    py,
+  }: ToolEvent): { readonly line: CodedLine; readonly leg: number; readonly share: number } | undefined {
+    const all = this.lines.shownLines();
+    if (view === 'plan') {
+      const place = this.places.planPlace(view, px, py);
+      if (!place) return undefined;
+      const { e, n } = place;
+      const reach = NEAR * this.cameras.plan().unitsPerPixel;
+      let best: { line: CodedLine; leg: number; distance: number } | undefined;
+      for (const { line: at, leg } of this.lines.index().near(e, n, reach)) {
+        const line = all[at]!;
+        const distance = distanceToLeg(line, leg, e, n);
+        if (distance <= reach && (!best || distance < best.distance)) best = { line, leg, distance };
+      }
+      return best && { line: best.line, leg: best.leg, share: nearestOnLeg(best.line, best.leg, e, n).share };
+    }
+    return this.lineSeenAt(all, { view, px, py });
+  }
+
+  private lineSeenAt(
+    all: readonly CodedLine[],
+    { view, px, py }: Pick<ToolEvent, 'view' | 'px' | 'py'>,
+  ): { line: CodedLine; leg: number; share: number } | undefined {
+    let best: { line: CodedLine; leg: number; share: number } | undefined;
+    let least = NEAR;
+    for (const line of all)
+      for (let leg = 0; leg < legCount(line); leg++) {
+        const [a, b] = [leg, (leg + 1) % line.easting.length].map((k) => {
+          const { e, n, z } = cornerAt(line, k);
+          return this.cameras.project(view, [e, n, Number.isNaN(z) ? this.cameras.origin()[2] : z]);
+        });
+        if (!a || !b) continue;
+        const [ux, uy] = [b[0] - a[0], b[1] - a[1]];
+        const square = ux * ux + uy * uy;
+        const share = square > 0 ? Math.max(0, Math.min(1, ((px - a[0]) * ux + (py - a[1]) * uy) / square)) : 0;
+        const distance = Math.hypot(px - a[0] - share * ux, py - a[1] - share * uy);
+        if (distance < least) [best, least] = [{ line, leg, share }, distance];
+      }
+    return best;
+  }
+
+  /** The corner of a selected line under a pixel. */
+  private cornerUnder({ view, px, py }: ToolEvent): CornerRef | undefined {
+    let best: CornerRef | undefined;
+    let least = NEAR;
+    for (const line of this.selected())
+      for (let corner = 0; corner < line.easting.length; corner++) {
+        const { e, n, z } = cornerAt(line, corner);
+        const at = this.cameras.project(view, [e, n, Number.isNaN(z) ? this.cameras.origin()[2] : z]);
+        const distance = at ? Math.hypot(at[0] - px, at[1] - py) : Infinity;
+        if (distance < least) [best, least] = [{ key: line.key, corner }, distance];
+      }
+    return best;
+  }
+
+  private pressed(event: ToolEvent): void {
+    this.press = this.cornerUnder(event);
+    if (this.press) this.active.set(this.press);
+  }
+
+  private async moved(event: ToolEvent): Promise<void> {
+    if (!this.press) return;
+    this.asked = event;
+    if (this.asking) return;
+    this.asking = true;
+    while (this.asked) {
+      const { view, px, py } = this.asked as ToolEvent;
+      this.asked = undefined;
+      const press = this.press as CornerRef | undefined;
+      if (!press) break;
+      const own = (snap: { line: number }): boolean => this.lines.shownLines()[snap.line]?.key === press.key;
+      const found = await this.places.find(view, px, py, { without: own }).catch(() => undefined);
+      if (this.press) this.dragged.set(found);
+    }
+    this.asking = false;
+  }
+
+  private released(): void {
+    const press = this.press;
+    this.press = undefined;
+    const to = this.dragged();
+    this.dragged.set(undefined);
+    if (!press || !to) return;
+    const line = this.lines.byKey().get(press.key);
+    if (!line) return;
+    const { e, n, z, source } = to;
+    const old = cornerAt(line, press.corner);
+    if (old.e === e && old.n === n) return;
+    this.change(line, withCornerAt(line, press.corner, { e, n, z, source }), 'Vertex moved');
+  }
+
+  private clicked(event: ToolEvent): void {
+    const found = this.lineAt(event);
+    const wanted = this.wantsLine();
+    if (wanted) {
+      if (!found) this.store.say('There is no line here. Click the line to meet, or press Esc.');
+      else this.meet(wanted, found.line);
+      return;
+    }
+    const corner = this.cornerUnder(event);
+    if (corner) {
+      this.active.set(corner);
+      return;
+    }
+    this.active.set(undefined);
+    if (!found) {
+      if (!event.shift) this.keys.set(new Set());
+      return;
+    }
+    this.keys.update((keys) => {
+      if (!event.shift) return new Set([found.line.key]);
+      const next = new Set(keys);
+      if (!next.delete(found.line.key)) next.add(found.line.key);
+      return next;
+    });
+  }
+
+  private insertAt(event: ToolEvent): void {
+    const found = this.lineAt(event);
+    if (!found || !this.keys().has(found.line.key) || found.share <= 0 || found.share >= 1) return;
+    this.change(found.line, withCorner(found.line, found), 'Vertex added');
+    this.active.set({ key: found.line.key, corner: found.leg + 1 });
+  }
+
+  /** Sets the corner in hand to typed coordinates. */
+  setCorner(change: Partial<Pick<Corner, 'e' | 'n' | 'z'>>): void {
+    const at = this.activeCorner();
+    if (!at) return;
+    const { e, n, z } = { e: at.e, n: at.n, z: at.z, ...change };
+    const source = change.z === undefined ? at.source : sourceNumber('typed');
+    this.change(at.line, withCornerAt(at.line, at.corner, { e, n, z, source }), 'Vertex set');
+  }
+
+  removeCorner(): void {
+    const at = this.activeCorner();
+    if (!at) return;
+    this.attempt(() => this.change(at.line, withoutCorner(at.line, at.corner), 'Vertex removed'));
+    this.active.set(undefined);
+  }
+
+  /** Puts a corner in on the leg after the one in hand, at its middle. */
+  addCorner(): void {
+    const at = this.activeCorner();
+    if (!at) return;
+    const leg = Math.min(at.corner, legCount(at.line) - 1);
+    this.change(at.line, withCorner(at.line, { leg, share: 0.5 }), 'Vertex added');
+    this.active.set({ key: at.key, corner: leg + 1 });
+  }
+
+  split(): void {
+    const at = this.activeCorner();
+    if (!at) return;
+    const isEnd = !at.line.isClosed && (at.corner === 0 || at.corner === at.line.easting.length - 1);
+    if (isEnd) {
+      this.store.say('Choose a vertex between the ends.');
+      return;
+    }
+    const parts = splitLine(at.line, { leg: Math.max(0, at.corner - 1), share: at.corner === 0 ? 0 : 1 });
+    const { code, key } = at.line;
+    this.lines.put(parts.map((shape, k) => ({ code, shape, key: k === 0 ? key : undefined })), [], 'Line split'); // prettier-ignore
+    this.active.set(undefined);
+  }
+
+  join(): void {
+    const [a, b] = this.selected();
+    if (!a || !b) return;
+    const near = 3 * this.cameras.plan().unitsPerPixel;
+    this.attempt(() => {
+      const shape = joinLines(a, b, near);
+      this.lines.put([{ code: a.code, shape, key: a.key }], [b.key], 'Lines joined');
+      this.select([a.key]);
+    });
+  }
+
+  turn(): void {
+    const lines = this.selected();
+    this.lines.put(lines.map((line) => ({ code: line.code, shape: reverseLine(line), key: line.key })), [], `${formatCounted(lines.length, 'line')} reversed`); // prettier-ignore
+  }
+
+  remove(): void {
+    const keys = [...this.keys()];
+    if (keys.length === 0) return;
+    this.lines.put([], keys, `${formatCounted(keys.length, 'line')} removed`);
+    this.clear();
+  }
+
+  setCode(code: string): void {
+    const lines = this.selected();
+    this.lines.put(lines.map((line) => ({ code, shape: line, key: line.key })), [], `${formatCounted(lines.length, 'line')} to ${code}`); // prettier-ignore
+    this.lines.show(code);
+  }
+
+  /** Trims or extends the selected line to another: the end that lies nearer to it. */
+  private meet(how: 'trim' | 'extend', other: CodedLine): void {
+    const [line] = this.selected();
+    this.wantsLine.set(undefined);
+    if (!line || line.key === other.key) return;
+    const end = nearerEnd(line, other);
+    this.attempt(() =>
+      this.change(
+        line,
+        how === 'trim' ? trimLine(line, other, end) : extendLine(line, end, other),
+        how === 'trim' ? 'Line trimmed' : 'Line extended',
+      ),
+    );
+  }
+
+  /** Goes on to the next corner, or back. */
+  walk(by: 1 | -1): void {
+    const at = this.active();
+    const line = at ? this.lines.byKey().get(at.key) : this.selected()[0];
+    if (!line) return;
+    const count = line.easting.length;
+    const corner = at ? (at.corner + by + count) % count : by > 0 ? 0 : count - 1;
+    this.active.set({ key: line.key, corner });
+  }
+
+  private change(line: CodedLine, shape: LineShape, what: string): void {
+    this.lines.put([{ code: line.code, shape, key: line.key }], [], `${what}, ${line.code}`);
+  }
+
+  private attempt(act: () => void): void {
+    try {
+      act();
+    } catch (error) {
+      if (!(error instanceof LineError)) throw error;
+      this.store.say([error.what, error.fix].filter(Boolean).join(' '));
+    }
+  }
+
+  private keyed(event: KeyboardEvent): boolean {
+    switch (event.key) {
+      case 'Escape':
+        if (this.wantsLine()) this.wantsLine.set(undefined);
+        else if (this.active()) this.active.set(undefined);
+        else if (this.keys().size > 0) this.clear();
+        else return false;
+        return true;
+      case 'Delete':
+      case 'Backspace':
+        if (this.active()) this.removeCorner();
+        else this.remove();
+        return true;
+      case '.':
+      case ',':
+        this.walk(event.key === '.' ? 1 : -1);
+        return true;
+      default:
+        return false;
+    }
+  }
+}
+
+function nearerEnd(line: LineShape, other: LineShape): 'start' | 'end' {
+  const distance = (k: number): number => {
+    let least = Infinity;
+    for (let leg = 0; leg < legCount(other); leg++)
+      least = Math.min(least, distanceToLeg(other, leg, line.easting[k]!, line.northing[k]!));
+    return least;
+  };
+  return distance(0) < distance(line.easting.length - 1) ? 'start' : 'end';
+}
