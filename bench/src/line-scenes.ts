@@ -119,11 +119,13 @@ export function kerbScene(seed: number, { spacing = 0.15, noise = 0.012 } = {}):
   const height = (e: number, n: number): number => {
     const { off, k } = aside(e, n);
     const distance = Math.abs(off);
-    const middle = surface(road.at[k]![0], road.at[k]![1]);
+    const middle = surface(e, n);
     if (distance <= halfRoad) return middle - 0.025 * distance;
-    const up = kerbAt(road.station[k]!, Math.sign(off));
+    // Behind a drive the land is as high as beside it: ramps end within three metres.
+    const behind = Math.min(1, (distance - halfRoad) / 3);
+    const up = kerbAt(road.station[k]!, Math.sign(off)) * (1 - behind) + kerb * behind;
     const face = Math.min(1, (distance - halfRoad) / 0.03);
-    return middle - 0.025 * halfRoad + up * face + 0.03 * Math.max(0, distance - halfRoad - 0.03);
+    return middle - 0.025 * halfRoad + up * face + 0.03 * Math.max(0, Math.min(3, distance - halfRoad - 0.03));
   };
   const points = sampled(random, [20, 30, 240, 90], spacing, noise, height);
   const [first, last] = [8, road.at.length - 9]; // the field ends
@@ -144,7 +146,7 @@ export function kerbScene(seed: number, { spacing = 0.15, noise = 0.012 } = {}):
             places: shifted(road, side * off, from, to),
             elevation: (e, n) => {
               const { k } = aside(e, n);
-              const gutter = surface(road.at[k]![0], road.at[k]![1]) - 0.025 * halfRoad;
+              const gutter = surface(e, n) - 0.025 * halfRoad;
               return strand === 'foot' ? gutter : gutter + kerbAt(road.station[k]!, side);
             },
           }); // prettier-ignore

@@ -2,11 +2,11 @@ import { execFileSync } from 'node:child_process';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Run } from '@pampero/contract';
+import { profileSchema, type Run } from '@pampero/contract';
 import { unpackArrays } from '@pampero/core/binary';
 import { CORNER_SOURCES, unpackLines, type FeatureLine } from '@pampero/core/lines';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { fieldWithShed, lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
+import { fieldWithShed, kerbedStreet, lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
 
 const [E, N] = QUANTISATION.offset;
 let folder: string;
@@ -338,5 +338,84 @@ describe('shaping', () => {
     const none = await host.api.operate(jobId, 'shape-lines', { shaping: 'drape', codes });
     expect(none.outcome).toMatch(/No surface was chosen/);
     expect((await host.api.operate(jobId, 'shape-lines', { shaping: 'turn' })).outcome).toMatch(/No lines were chosen/);
+  });
+});
+
+describe('breaks found in the points', () => {
+  let street: string;
+  let streetCloud: number;
+
+  beforeAll(async () => {
+    street = (await host.api.newJob('Street')).id;
+    await host.api.import(street, await lasBytes(kerbedStreet()));
+    streetCloud = (await host.api.read(street)).clouds[0]!.id;
+  });
+
+  const guide = [[E + 2, N + 10.4], [E + 38, N + 9.7]]; // prettier-ignore
+  const places = async (code: string): Promise<FeatureLine> => {
+    const set = (await host.api.made(street, 'lines')).find(({ facts }) => facts.code === code)!;
+    return unpackLines(new Uint8Array(await host.api.shown(street, set.id)))[0]!;
+  };
+
+  test('a kerb of 12 cm along two clicks: foot and top under their codes, with what bears them out', async () => {
+    const run = await host.api.operate(street, 'follow-break', { clouds: [streetCloud], guide });
+    expect(run.state).toBe('done');
+    const [foot, top] = [await places('KERB-FOOT'), await places('KERB-TOP')];
+    for (const [line, level] of [[foot, 20], [top, 20.12]] as const) {
+      for (const n of line.northing) expect(Math.abs(n - N - 10)).toBeLessThan(0.2);
+      for (const z of line.elevation) expect(Math.abs(z - level)).toBeLessThan(0.01);
+    } // prettier-ignore
+    const { history } = await host.api.read(street);
+    const told = history.entries.find(({ operation }) => operation === 'follow-break')!.figures;
+    expect(told.find(({ label }) => label === 'Profiles that show it')!.value).toBe('100 %');
+    await host.api.undo(street);
+    expect(await host.api.made(street, 'lines')).toEqual([]);
+  });
+
+  test('a guide where there is nothing, and one off the cloud, are told apart', async () => {
+    const level = await host.api.operate(street, 'follow-break', { clouds: [streetCloud], guide: [[E + 2, N + 4], [E + 38, N + 4]] }); // prettier-ignore
+    expect(level.outcome).toMatch(/No profile along the guide shows such a break/);
+    const off = await host.api.operate(street, 'follow-break', { clouds: [streetCloud], guide: [[E + 900, N + 900], [E + 990, N + 900]] }); // prettier-ignore
+    expect(off.outcome).toMatch(/No points of the chosen classes lie there/);
+  });
+
+  test('proposals: accepted ones become lines, refused ones do not; judged ones are not judged again; undo opens them', async () => {
+    const found = await host.api.operate(street, 'find-breaks', { clouds: [streetCloud] });
+    const id = found.productId!;
+    const set = () => host.api.newest(street, 'proposals');
+    expect((await set()).facts).toMatchObject({ kind: 'kerb', proposed: 1, accepted: 0 });
+    const file = JSON.parse((await host.api.file(street, id, 'geojson')).toString()) as {
+      features: { properties: object }[];
+    };
+    expect(file.features.map(({ properties }) => properties)).toMatchObject([{ strand: 'foot' }, { strand: 'top' }]);
+    const run = await host.api.operate(street, 'judge-proposals', { proposalsId: id, accept: [0] });
+    expect(run.outcome).toBe('1 proposal accepted, 0 refused, 0 left');
+    expect((await host.api.made(street, 'lines')).map(({ name }) => name).sort()).toEqual(['KERB-FOOT', 'KERB-TOP']);
+    const again = await host.api.operate(street, 'judge-proposals', { proposalsId: (await set()).id, refuse: [0] });
+    expect(again.outcome).toMatch(/does not wait to be judged/);
+    await host.api.undo(street);
+    expect((await set()).facts.accepted).toBe(0);
+    expect(await host.api.made(street, 'lines')).toEqual([]);
+  });
+
+  test('the kerb held in a surface: two clean edges where the bare points make teeth', async () => {
+    await host.api.operate(street, 'follow-break', { clouds: [streetCloud], guide });
+    const lines = (await host.api.made(street, 'lines')).map(({ id }) => id);
+    const build = { clouds: [streetCloud], thinCell: 0 };
+    const bare = await host.api.operate(street, 'build-surface', build);
+    const held = await host.api.operate(street, 'build-surface', { ...build, lines, lineOffset: 0.3 });
+    expect([bare.state, held.state]).toEqual(['done', 'done']);
+    // Beside the kerb, 12 cm to either side, the surface lies on the road or on the verge: no tooth of the other reaches there.
+    const off = async (id: number, shift: number, level: number): Promise<number> => {
+      const line = [[E + 5, N + 10 + shift], [E + 35, N + 10 + shift]]; // prettier-ignore
+      const run = await host.api.operate(street, 'draw-profile', { surfaceIds: [id], line });
+      const profile = profileSchema.parse(JSON.parse((await host.api.shown(street, run.productId)).toString()));
+      const heights = profile.surfaces[0]!.elevation.filter((z): z is number => z !== null);
+      await host.api.undo(street);
+      return Math.sqrt(heights.reduce((sum, z) => sum + (z - level) ** 2, 0) / heights.length);
+    };
+    const [teeth, clean] = [await off(bare.productId!, 0.12, 20.12), await off(held.productId!, 0.12, 20.12)];
+    expect(clean).toBeLessThan(0.01);
+    expect(teeth).toBeGreaterThan(2 * clean);
   });
 });

@@ -230,6 +230,25 @@ export function valleyWithBridge(): { points: PointBatch; isDeck: (east: number,
   return { points, isDeck };
 }
 
+/** A road and a verge 12 cm over it, along 10 m north: 40 x 20 m, sixteen points a square metre, 4 mm of noise. */
+export function kerbedStreet(): PointBatch {
+  const count = 12_800;
+  const random = seededRandom(5);
+  const points = newPointBatch(count, COLUMNS);
+  for (let i = 0; i < count; i++) {
+    const [e, n] = [random() * 40, random() * 20];
+    points.x[i] = Math.round(e * 1000);
+    points.y[i] = Math.round(n * 1000);
+    points.z[i] = Math.round(((n > 10 ? 20.12 : 20) + 0.004 * (random() + random() + random() - 1.5)) * 1000);
+    points.classification[i] = 2;
+    points.returns[i] = 0x11;
+    points.intensity[i] = n > 10 ? 900 : 300;
+    points.pointSourceId[i] = 1;
+    points.gpsTime![i] = i / 1000;
+  }
+  return points;
+}
+
 export async function lasBytes(points: PointBatch): Promise<Uint8Array> {
   const sink = bufferSink();
   await writeLas(sink, [points], {

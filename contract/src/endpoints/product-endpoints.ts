@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { productSchema } from '../products/index.js';
 import { surfaceFaultSchema } from '../resources.js';
-import { BYTES, id, ofJob, type Endpoint } from './endpoint.js';
+import { BYTES, id, job, ofJob, type Endpoint } from './endpoint.js';
 
 /** What was made in a job, to be shown or handed over. */
 export const productEndpoints = {
@@ -28,6 +28,15 @@ export const productEndpoints = {
     path: '/jobs/{jobId}/products/{productId}/file',
     summary: 'A product as a file. The answer to a format that its kind does not have names those that it has.',
     params: ofJob('productId'),
+    query: z.strictObject({ format: z.string().min(1).max(40) }),
+    status: 200,
+    responseType: BYTES,
+  },
+  exportLines: {
+    method: 'get',
+    path: '/jobs/{jobId}/lines',
+    summary: 'All lines of a job in one file, in a format of the kind “lines”.',
+    params: job,
     query: z.strictObject({ format: z.string().min(1).max(40) }),
     status: 200,
     responseType: BYTES,

@@ -1,5 +1,4 @@
-import { Moments } from './moments.js';
-import { firstFrom } from './step-profile.js';
+import { firstFrom, Moments } from './moments.js';
 
 /** A place across a line where the slope changes. */
 export interface Bend {
@@ -36,30 +35,39 @@ export function findBends(
   const { bends, reach, raster, least } = options;
   if (count < LEAST_POINTS * (bends + 1)) return undefined;
   const moments = new Moments(across, elevation, count);
-  const places: { x: number; from: number }[] = [];
-  for (let x = -reach; x <= reach + 1e-9; x += raster) places.push({ x, from: firstFrom(across, count, x) });
-  const all = moments.between(0, count);
-  let best: { at: number[]; solution: number[]; rest: number } | undefined;
-  for (let a = 0; a < places.length; a++) {
-    const one = places[a]!;
-    if (one.from < LEAST_POINTS || count - one.from < LEAST_POINTS) continue;
-    if (bends === 1) {
-      const fit = fitted(all, moments, count, [one]);
-      if (fit && (!best || fit.rest < best.rest)) best = { at: [one.x], ...fit };
-      continue;
+  const fit = new BendFit(moments, count, bends);
+  /** Tries every pair of places of two lists (every place of the first where there is one bend), from left to right. */
+  const tryAll = (first: readonly number[], second: readonly number[]): void => {
+    for (const x of first) {
+      const one = firstFrom(across, count, x);
+      if (one < LEAST_POINTS || count - one < LEAST_POINTS) continue;
+      if (bends === 1) {
+        fit.offer(x, one, x, one);
+        continue;
+      }
+      for (const u of second) {
+        if (u - x < least) continue;
+        const two = firstFrom(across, count, u);
+        if (two - one < LEAST_POINTS) continue;
+        if (count - two < LEAST_POINTS) break;
+        fit.offer(x, one, u, two);
+      }
     }
-    for (let b = a + 1; b < places.length; b++) {
-      const two = places[b]!;
-      if (two.from - one.from < LEAST_POINTS || two.x - one.x < least) continue;
-      if (count - two.from < LEAST_POINTS) break;
-      const fit = fitted(all, moments, count, [one, two]);
-      if (fit && (!best || fit.rest < best.rest)) best = { at: [one.x, two.x], ...fit };
-    }
+  };
+  // Coarse first, then fine about what was best: the squares change slowly with the places.
+  const coarse = bends === 1 ? raster : raster * COARSER;
+  const places = (from: number, to: number, step: number): number[] => Array.from({ length: Math.floor((to - from) / step + 1e-9) + 1 }, (_, k) => from + k * step); // prettier-ignore
+  tryAll(places(-reach, reach, coarse), places(-reach, reach, coarse));
+  if (bends === 2 && fit.best) {
+    const [x, u] = fit.best.at as [number, number];
+    const about = (at: number): number[] => places(Math.max(-reach, at - coarse), Math.min(reach, at + coarse), raster);
+    tryAll(about(x), about(u));
   }
-  if (!best) return undefined;
-  const { at, solution, rest } = best;
+  if (!fit.best) return undefined;
+  const { at, solution, rest } = fit.best;
   const variance = Math.max(0, rest) / Math.max(1, count - 2 - bends);
-  const slopes = solution.slice(2).reduce((list, turn) => [...list, list.at(-1)! + turn], [solution[1]!]);
+  const slopes = [solution[1]!];
+  for (let k = 0; k < bends; k++) slopes.push(slopes[k]! + solution[2 + k]!);
   const heightAt = (x: number): number =>
     solution[0]! + solution[1]! * x + at.reduce((sum, t, k) => sum + solution[2 + k]! * Math.max(0, x - t), 0);
   return {
@@ -70,65 +78,83 @@ export function findBends(
   };
 }
 
-type Sums = ReturnType<Moments['between']>;
+/** How much coarser the places of two bends are tried at first. */
+const COARSER = 3;
 
-/** Height and slope at the left, then the turn at each bend: the normal equations from the sums beyond each bend. */
-function fitted(
-  all: Sums,
-  moments: Moments,
-  count: number,
-  bends: readonly { readonly x: number; readonly from: number }[],
-): { solution: number[]; rest: number } | undefined {
-  const beyond = bends.map(({ from }) => moments.between(from, count));
-  const size = 2 + bends.length;
-  const matrix = Array.from({ length: size }, () => new Array<number>(size + 1).fill(0));
-  const put = (row: number, column: number, value: number): void => {
-    matrix[row]![column] = value;
-    if (column < size) matrix[column]![row] = value;
-  };
-  const [n, x, xx, z, xz, zz] = all;
-  put(0, 0, n);
-  put(0, 1, x);
-  put(1, 1, xx);
-  matrix[0]![size] = z;
-  matrix[1]![size] = xz;
-  bends.forEach(({ x: t }, k) => {
-    const [bn, bx, bxx, bz, bxz] = beyond[k]!;
-    put(0, 2 + k, bx - t * bn);
-    put(1, 2 + k, bxx - t * bx);
-    matrix[2 + k]![size] = bxz - t * bz;
-    bends.forEach(({ x: u }, j) => {
-      if (j > k) return;
+/**
+ * Height and slope at the left and the turn at each bend, by the normal equations from the sums beyond each bend; keeps the places that
+ * leave the least.
+ */
+export class BendFit {
+  best: { readonly at: readonly number[]; readonly solution: readonly number[]; readonly rest: number } | undefined;
+  private readonly size: number;
+  private readonly all: ReturnType<Moments['between']>;
+  /** The upper half of the matrix, row after row, then what is on the right of each equation; room for four unknowns. */
+  private readonly matrix = new Float64Array(16);
+  private readonly right = new Float64Array(4);
+  private readonly work = new Float64Array(16);
+  private readonly solution = new Float64Array(4);
+
+  constructor(
+    private readonly moments: Moments,
+    private readonly count: number,
+    bends: 1 | 2,
+  ) {
+    this.size = 2 + bends;
+    this.all = moments.between(0, count);
+  }
+
+  /** Two bends from left to right, each with the first point beyond it; where there is one bend, the second is not looked at. */
+  offer(t: number, beyondT: number, u: number, beyondU: number): void {
+    const { matrix: m, right, size, count, all } = this;
+    const [n, x, xx, z, xz, zz] = all;
+    const [tn, tx, txx, tz, txz] = this.moments.between(beyondT, count);
+    m[0] = n;
+    m[1] = x;
+    m[5] = xx;
+    m[2] = tx - t * tn;
+    m[6] = txx - t * tx;
+    m[10] = txx - 2 * t * tx + t * t * tn;
+    right[0] = z;
+    right[1] = xz;
+    right[2] = txz - t * tz;
+    if (size === 4) {
+      const [un, ux, uxx, uz, uxz] = this.moments.between(beyondU, count);
+      m[3] = ux - u * un;
+      m[7] = uxx - u * ux;
       // Beyond the further of the two both count.
-      const [fn, fx, fxx] = beyond[Math.max(j, k)]!;
-      put(2 + k, 2 + j, fxx - (t + u) * fx + t * u * fn);
-    });
-  });
-  const solution = solved(matrix.map((row) => [...row]));
-  if (!solution) return undefined;
-  const rest = zz - solution.reduce((sum, value, k) => sum + value * matrix[k]![size]!, 0);
-  return { solution, rest };
-}
-
-/** Gauss with pivots, for three or four unknowns. */
-function solved(matrix: number[][]): number[] | undefined {
-  const size = matrix.length;
-  for (let column = 0; column < size; column++) {
-    let pivot = column;
-    for (let row = column + 1; row < size; row++)
-      if (Math.abs(matrix[row]![column]!) > Math.abs(matrix[pivot]![column]!)) pivot = row;
-    if (Math.abs(matrix[pivot]![column]!) < 1e-9) return undefined;
-    [matrix[column], matrix[pivot]] = [matrix[pivot]!, matrix[column]!];
-    for (let row = column + 1; row < size; row++) {
-      const share = matrix[row]![column]! / matrix[column]![column]!;
-      for (let k = column; k <= size; k++) matrix[row]![k]! -= share * matrix[column]![k]!;
+      m[11] = uxx - (t + u) * ux + t * u * un;
+      m[15] = uxx - 2 * u * ux + u * u * un;
+      right[3] = uxz - u * uz;
     }
+    if (!this.solve()) return;
+    let rest = zz;
+    for (let k = 0; k < size; k++) rest -= this.solution[k]! * right[k]!;
+    if (this.best && rest >= this.best.rest) return;
+    this.best = { at: size === 4 ? [t, u] : [t], solution: Array.from(this.solution), rest };
   }
-  const out = new Array<number>(size).fill(0);
-  for (let row = size - 1; row >= 0; row--) {
-    let sum = matrix[row]![size]!;
-    for (let k = row + 1; k < size; k++) sum -= matrix[row]![k]! * out[k]!;
-    out[row] = sum / matrix[row]![row]!;
+
+  /** Cholesky: the matrix of normal equations is symmetric and positive where the places can be told apart. */
+  private solve(): boolean {
+    const { matrix: m, work: l, right, solution, size } = this;
+    for (let row = 0; row < size; row++)
+      for (let column = 0; column <= row; column++) {
+        let sum = m[column * 4 + row]!;
+        for (let k = 0; k < column; k++) sum -= l[row * 4 + k]! * l[column * 4 + k]!;
+        if (row !== column) l[row * 4 + column] = sum / l[column * 4 + column]!;
+        else if (sum <= 1e-9 * m[row * 4 + row]!) return false;
+        else l[row * 4 + row] = Math.sqrt(sum);
+      }
+    for (let row = 0; row < size; row++) {
+      let sum = right[row]!;
+      for (let k = 0; k < row; k++) sum -= l[row * 4 + k]! * solution[k]!;
+      solution[row] = sum / l[row * 4 + row]!;
+    }
+    for (let row = size - 1; row >= 0; row--) {
+      let sum = solution[row]!;
+      for (let k = row + 1; k < size; k++) sum -= l[k * 4 + row]! * solution[k]!;
+      solution[row] = sum / l[row * 4 + row]!;
+    }
+    return true;
   }
-  return out;
 }

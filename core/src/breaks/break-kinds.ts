@@ -1,7 +1,7 @@
 import { findBends } from './bend-profile.js';
-import { Moments } from './moments.js';
+import { firstFrom, Moments } from './moments.js';
 import type { Slab } from './point-field.js';
-import { findStep, findToneEdge, firstFrom } from './step-profile.js';
+import { findStep, findToneEdge } from './step-profile.js';
 
 export const BREAK_KINDS = ['kerb', 'wall', 'bank', 'ridge', 'ditch', 'bend', 'tone'] as const;
 export type BreakKind = (typeof BREAK_KINDS)[number];

@@ -12,6 +12,8 @@ export interface FindOptions {
 
 /** Directions that are tried at each place. */
 const DIRECTIONS = 8;
+/** Beside the square to the slope, radians. */
+const ASIDE = 0.35;
 /** Land that leaves this many times the usual residual of a straight profile is worth a closer look. */
 const WORTH = 1.5;
 
@@ -38,30 +40,38 @@ export function findBreaks(
   const { step } = pace(field, options);
   const seeds = seedsOf(field, options, (share) => report(0.6 * share));
   const taken = new Set<string>();
-  const cellOf = (e: number, n: number): string => `${Math.floor(e / step)} ${Math.floor(n / step)}`;
-  const isTaken = (e: number, n: number): boolean => taken.has(cellOf(e, n));
-  const take = (e: number, n: number): void => {
-    for (let de = -1; de <= 1; de++) for (let dn = -1; dn <= 1; dn++) taken.add(cellOf(e + de * step, n + dn * step));
+  const cellOf = (column: number, row: number): string => `${column} ${row}`;
+  const isTaken = (e: number, n: number): boolean => taken.has(cellOf(Math.floor(e / step), Math.floor(n / step)));
+  /** Cells about a place, as far as a line reaches to either side of its middle and a step more. */
+  const take = (e: number, n: number, halfWidth: number): void => {
+    const reach = Math.ceil(halfWidth / step) + 1;
+    const [column, row] = [Math.floor(e / step), Math.floor(n / step)];
+    for (let dc = -reach; dc <= reach; dc++)
+      for (let dr = -reach; dr <= reach; dr++)
+        if (dc * dc + dr * dr <= (reach + 0.5) ** 2) taken.add(cellOf(column + dc, row + dr));
   };
   const found: FoundBreak[] = [];
   seeds.forEach((seed, k) => {
     report(0.6 + (0.4 * k) / seeds.length);
     if (isTaken(...seed.at)) return;
     const lines = followFrom(field, seed.at, seed.direction, options, isTaken);
-    take(...seed.at);
     for (const line of lines) {
-      for (const corners of Object.values(line.strands)) for (const corner of between(corners, step)) take(...corner);
-      if (line.length >= leastLength && line.agree >= leastAgree && line.strength >= LEAST_STRENGTH) found.push(line);
+      // Where profiles are laid anew, a line may slide onto one that was there before.
+      const again = line.axis.filter((place) => isTaken(...place)).length / line.axis.length;
+      const isGood = line.length >= leastLength && line.agree >= leastAgree && line.strength >= LEAST_STRENGTH;
+      if (isGood && again < MOST_AGAIN) found.push(line);
     }
+    take(...seed.at, 0);
+    for (const { axis, halfWidth } of lines) for (const place of between(axis, step)) take(...place, halfWidth);
   });
-  return found.sort((a, b) => b.length - a.length);
+  return found.sort((a, b) => b.length - a.length || a.axis[0]![0] - b.axis[0]![0]);
 }
 
+/** Share of a line that may lie on another. */
+const MOST_AGAIN = 0.5;
+
 /** Corners, and places between them no further apart than a step. */
-function* between(
-  corners: readonly (readonly [number, number, number])[],
-  step: number,
-): Generator<readonly [number, number]> {
+function* between(corners: readonly (readonly [number, number])[], step: number): Generator<readonly [number, number]> {
   for (let k = 0; k < corners.length; k++) {
     const [b, a] = [corners[k]!, corners[Math.max(0, k - 1)]!];
     const pieces = Math.max(1, Math.ceil(Math.hypot(b[0] - a[0], b[1] - a[1]) / step));
@@ -98,10 +108,25 @@ function seedsOf(field: PointField, options: BreakOptions, report: (share: numbe
   const usual = [...places.map(({ rough }) => rough)].sort((a, b) => a - b)[places.length >> 1] ?? 0;
   const worth = places.filter(({ rough }) => rough > WORTH * usual || places.length < 64);
   const seeds: Seed[] = [];
+  const all = Array.from({ length: DIRECTIONS }, (_, d) => (Math.PI * d) / DIRECTIONS);
+  /** What climbs runs square to the steepest slope; a crest or an edge in tone may run anywhere. */
+  const anglesAt = (at: readonly [number, number]): readonly number[] => {
+    if (kind === 'ridge' || kind === 'ditch' || isByTone) return all;
+    const [east, north] = (
+      [
+        [1, 0],
+        [0, 1],
+      ] as const
+    ).map((direction) => {
+      const count = field.slabInto(at, direction, halfProfile / 2, halfProfile / 2, slab);
+      return count < 8 ? 0 : new Moments(slab.across, slab.elevation, count).line(0, count).slope;
+    }) as [number, number]; // to the right of east is south, to the right of north is east
+    const along = Math.atan2(north, east);
+    return [along, along + ASIDE, along - ASIDE];
+  };
   worth.forEach(({ at, rough }, k) => {
     let best: Seed | undefined;
-    for (let d = 0; d < DIRECTIONS; d++) {
-      const angle = (Math.PI * d) / DIRECTIONS;
+    for (const angle of anglesAt(at)) {
       const direction = [Math.cos(angle), Math.sin(angle)] as const;
       const count = field.slabInto(at, direction, along / 2, halfProfile + every, slab);
       const fit = fitProfile(slab, count, options, every);

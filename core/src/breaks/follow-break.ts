@@ -17,6 +17,9 @@ export interface FoundBreak {
   /** Gaps that were bridged: middle and length of each. */
   readonly bridged: readonly { readonly easting: number; readonly northing: number; readonly length: number }[];
   readonly isClosed: boolean;
+  /** The middle of it, profile by profile, and how far its strands lie from that. */
+  readonly axis: readonly (readonly [number, number])[];
+  readonly halfWidth: number;
 }
 
 /** Profiles as long as this many point spacings along the line; longer where points are few, shorter would leave too few of them. */
@@ -324,6 +327,11 @@ function madeOf(
     length: part.at(-1)!.station - part[0]!.station + (closes ? step : 0),
     bridged,
     isClosed: closes,
+    axis: shown.map(({ at, direction, fit }) => beside(at, direction, fit!.centre)),
+    halfWidth: Math.max(
+      0,
+      ...shown.flatMap(({ fit }) => fit!.strands.map((strand) => (strand ? Math.abs(strand.at - fit!.centre) : 0))),
+    ),
   };
 }
 

@@ -52,3 +52,14 @@ export interface FittedLine {
 }
 
 export const heightAt = ({ height, slope }: FittedLine, x: number): number => height + slope * x;
+
+/** The first point at a place or beyond. */
+export function firstFrom(across: Float64Array, count: number, x: number): number {
+  let [low, high] = [0, count];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (across[middle]! < x) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

@@ -1,4 +1,5 @@
-import { heightAt, Moments } from './moments.js';
+import { BendFit } from './bend-profile.js';
+import { firstFrom, heightAt, Moments } from './moments.js';
 
 /** A step across a line: kerb or wall. Places across, to the right positive. */
 export interface Step {
@@ -10,7 +11,7 @@ export interface Step {
   readonly isUpRight: boolean;
   /** What points are off the two sides, root mean square. */
   readonly residual: number;
-  /** The squares it takes out of a straight profile, in variances of what is left. */
+  /** The squares it takes out of a profile that only bends there, in variances of what is left. */
   readonly strength: number;
   /** Beyond the top, where the stone ends and the ground drops again. */
   readonly back?: { readonly at: number; readonly elevation: number };
@@ -32,8 +33,8 @@ const LEAST_POINTS = 4;
 /** A step this many times its own standard error is no chance. */
 const SURE = 5;
 /**
- * The squares that a step takes out of a straight profile, in variances of what is left: of many places tried in plain scatter, the best
- * takes out 10 to 20.
+ * The squares that a step takes out of a profile that only bends there, in variances of what is left: of many places tried in plain
+ * scatter, the best takes out 10 to 20.
  */
 const WORTH = 35;
 
@@ -80,7 +81,10 @@ export function findStep(
   const residual = Math.sqrt((left.rest + right.rest) / Math.max(1, used - 4));
   const error = residual * Math.sqrt(4 / Math.max(1, Math.min(from, count - to)) + 4 / used);
   if (Math.abs(size) < SURE * error) return undefined;
-  const strength = (moments.line(0, count).rest - best.rest) / Math.max(1e-12, best.rest / (count - 4));
+  // What the sides alone explain, bent where they meet, is no step.
+  const bend = new BendFit(moments, count, 1);
+  bend.offer(t, best.k, t, best.k);
+  const strength = ((bend.best?.rest ?? Infinity) - best.rest) / Math.max(1e-12, best.rest / (count - 4));
   if (strength < WORTH) return undefined;
   const isUpRight = size > 0;
   const [low, high] = isUpRight ? [left, right] : [right, left];
@@ -160,17 +164,6 @@ function topOfStone(
 
 function meanOf(on: readonly [number, number][]): number {
   return on.reduce((sum, [, z]) => sum + z, 0) / Math.max(1, on.length);
-}
-
-/** The first point at a place or beyond. */
-export function firstFrom(across: Float64Array, count: number, x: number): number {
-  let [low, high] = [0, count];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (across[middle]! < x) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }
 
 /** Where a tone changes: two levels, left and right of a place; undefined where the change is within the scatter. */

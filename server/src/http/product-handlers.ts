@@ -3,7 +3,7 @@ import { notFound } from '../errors/job-error.js';
 import { fileStem } from '../products/file-names.js';
 import { noSuchFormat } from '../products/no-such-format.js';
 import { findSurfaceFaults, readSurfaceEdges, readSurfaceWindow } from '../questions/surfaces.js';
-import { kindOfProduct, readProduct } from '../store/product-repository.js';
+import { kindOfProduct, listProducts, readProduct } from '../store/product-repository.js';
 import { FOR_GOOD, readerOf, sendBytes, type Handlers, type Services } from './handler.js';
 import { sendWritten } from './send-file.js';
 
@@ -32,6 +32,18 @@ export function productHandlers(services: Services): Handlers<keyof typeof produ
       const { ending, mediaType } = format;
       await sendWritten(library, response, { fileName: fileStem(product.name) + ending, mediaType }, (target, signal) =>
         writing.write('writeProduct', { jobPath: file.path, job, target, product, formatId: format.id }, signal),
+      );
+    },
+    async exportLines({ params: { jobId }, query, response }) {
+      const [job, file] = [await library.describe(jobId), await library.file(jobId)];
+      const products = (await listProducts(file.read)).filter(({ kind, facts }) => kind === 'lines' && facts.lines > 0);
+      if (products.length === 0) throw notFound('line in job', job.name);
+      const format = formatsOf({ kind: 'lines' }).find(({ id }) => id === query.format);
+      if (!format) throw noSuchFormat(products[0]!, query.format);
+      const name = `${job.name} lines`;
+      const { ending, mediaType, id: formatId } = format;
+      await sendWritten(library, response, { fileName: fileStem(name) + ending, mediaType }, (target, signal) =>
+        writing.write('writeTogether', { jobPath: file.path, job, target, products, formatId, name }, signal),
       );
     },
     findSurfaceFaults: async ({ params: { jobId, productId } }) => {

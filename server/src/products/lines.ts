@@ -1,4 +1,4 @@
-import type { ProductOf } from '@pampero/contract';
+import type { FormatOf, ProductOf } from '@pampero/contract';
 import { linesToDxf } from '@pampero/core/formats/dxf';
 import { linesToLandXml } from '@pampero/core/formats/landxml';
 import { geoJsonSystem } from '@pampero/core/formats/lines';
@@ -20,7 +20,7 @@ import type { Models } from '../store/models.js';
 import { csvTable } from './csv-table.js';
 import { writeGeoPackage } from './geopackage.js';
 import { wktOf, zippedShapefile } from './line-attributes.js';
-import type { ExportSite, ProductHome } from './product-home.js';
+import type { ExportSite, ProductHome, WrittenFile } from './product-home.js';
 
 type Lines = ProductOf<'lines'>;
 
@@ -32,7 +32,13 @@ interface LeavingLine {
   readonly madeBy: string;
 }
 
-async function leaving({ models }: ExportSite, { id, facts: { code, role } }: Lines): Promise<LeavingLine[]> {
+async function leaving(site: ExportSite, sets: readonly Lines[]): Promise<LeavingLine[]> {
+  const out: LeavingLine[] = [];
+  for (const set of sets) out.push(...(await leavingOf(site, set)));
+  return out;
+}
+
+async function leavingOf({ models }: ExportSite, { id, facts: { code, role } }: Lines): Promise<LeavingLine[]> {
   const lines = await readLines(models, id);
   const codes = await readCodes(models);
   const of = codes.find((known) => known.code === code) ?? newCode(code, role, codes);
@@ -105,40 +111,54 @@ async function shown(models: Models, id: number, since: number | undefined): Pro
   return packArrays({ gone: Uint32Array.from(gone), came: packLines(came) }, {});
 }
 
+type WriteLines = (site: ExportSite, sets: readonly Lines[], name: string) => Promise<WrittenFile>;
+
+/** How the lines of one code, or of several in one file, are written. */
+const together: Record<FormatOf<'lines'>, WriteLines> = {
+  dxf: async (site, sets) => ({
+    pieces: linesToDxf((await leaving(site, sets)).map(({ line, of }) => ({ ...line, of }))),
+  }),
+  async landxml(site, sets, name) {
+    const { job } = site;
+    const lines = (await leaving(site, sets)).map(({ line, of, madeBy }) => ({
+      ...line,
+      ...{ code: of.code, role: of.role, provenance: `${madeBy}; elevations: ${sourcesOf(line)}` },
+    }));
+    const head = {
+      ...{ projectName: job.name, unit: job.unit, written: new Date() },
+      provenance: `Lines of ${sets.map(({ facts }) => facts.code).join(', ')}`,
+      ...(job.crs.epsg !== undefined && { epsg: job.crs.epsg }),
+      ...(job.crs.name !== undefined && { crsName: job.crs.name }),
+    };
+    return { pieces: linesToLandXml(lines, name, head) };
+  },
+  async gpkg(site, sets, name) {
+    const lines = (await leaving(site, sets)).map(attributed);
+    await writeGeoPackage(site.target, name, lines, { epsg: site.job.crs.epsg, wkt: wktOf(site) });
+    return { isWritten: true };
+  },
+  shp: async (site, sets, name) => ({
+    bytes: zippedShapefile((await leaving(site, sets)).map(attributed), name, wktOf(site)),
+  }),
+  geojson: async (site, sets) => ({ bytes: asGeoJson(await leaving(site, sets), site.job.crs.epsg) }),
+  csv: async (site, sets) => ({ bytes: asList(await leaving(site, sets)) }),
+};
+
+const ofOne =
+  (format: FormatOf<'lines'>) =>
+  (site: ExportSite, set: Lines): Promise<WrittenFile> =>
+    together[format](site, [set], set.name);
+
 export const home: ProductHome<'lines'> = {
   kind: 'lines',
   shown: async (models, id, { since }) => ({ packed: await shown(models, id, since) }),
   writers: {
-    dxf: async (site, set) => ({
-      pieces: linesToDxf((await leaving(site, set)).map(({ line, of }) => ({ ...line, of }))),
-    }),
-    async landxml(site, set) {
-      const { job } = site;
-      const lines = (await leaving(site, set)).map(({ line, of, madeBy }) => ({
-        ...line,
-        ...{ code: of.code, role: of.role, provenance: `${madeBy}; elevations: ${sourcesOf(line)}` },
-      }));
-      const head = {
-        ...{
-          projectName: job.name,
-          unit: job.unit,
-          provenance: `Lines of code ${set.facts.code}`,
-          written: new Date(),
-        },
-        ...(job.crs.epsg !== undefined && { epsg: job.crs.epsg }),
-        ...(job.crs.name !== undefined && { crsName: job.crs.name }),
-      };
-      return { pieces: linesToLandXml(lines, set.name, head) };
-    },
-    async gpkg(site, set) {
-      const lines = (await leaving(site, set)).map(attributed);
-      await writeGeoPackage(site.target, set.name, lines, { epsg: site.job.crs.epsg, wkt: wktOf(site) });
-      return { isWritten: true };
-    },
-    shp: async (site, set) => ({
-      bytes: zippedShapefile((await leaving(site, set)).map(attributed), set.name, wktOf(site)),
-    }),
-    geojson: async (site, set) => ({ bytes: asGeoJson(await leaving(site, set), site.job.crs.epsg) }),
-    csv: async (site, set) => ({ bytes: asList(await leaving(site, set)) }),
+    dxf: ofOne('dxf'),
+    landxml: ofOne('landxml'),
+    gpkg: ofOne('gpkg'),
+    shp: ofOne('shp'),
+    geojson: ofOne('geojson'),
+    csv: ofOne('csv'),
   },
+  together,
 };

@@ -33,6 +33,10 @@ export interface ProductHome<K extends ProductKindId = ProductKindId> {
     options: { readonly since?: number | undefined },
   ) => Promise<ShownProduct>;
   readonly writers: Readonly<Record<FormatOf<K>, (site: ExportSite, product: ProductOf<K>) => Promise<WrittenFile>>>;
+  /** Set where several of the kind can leave in one file. */
+  readonly together?: Readonly<
+    Record<FormatOf<K>, (site: ExportSite, products: readonly ProductOf<K>[], name: string) => Promise<WrittenFile>>
+  >;
 }
 
 /** Where a product came from, for the attributes of what leaves. */

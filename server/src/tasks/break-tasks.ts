@@ -22,7 +22,7 @@ export interface BreakSite {
 
 /** Breaks in full coordinates, with what was reckoned for them. */
 export interface Breaks {
-  readonly found: readonly FoundBreak[];
+  readonly found: readonly Omit<FoundBreak, 'axis' | 'halfWidth'>[];
   readonly spacing: number;
   readonly halfProfile: number;
 }
@@ -118,7 +118,7 @@ function inFull(
   { halfProfile }: BreakOptions,
 ): Breaks {
   return {
-    found: found.map((line) => ({
+    found: found.map(({ axis: _, halfWidth: __, ...line }) => ({
       ...line,
       strands: Object.fromEntries(
         Object.entries(line.strands).map(([strand, corners]) => [

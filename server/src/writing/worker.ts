@@ -37,6 +37,23 @@ export const writeProduct = guarded(
     }),
 );
 
+/** Writes several products of a kind in one file. */
+export const writeTogether = guarded(
+  (
+    task: WriteTask & { readonly products: readonly Product[]; readonly formatId: string; readonly name: string },
+  ): Promise<void> =>
+    withReader(task, async (models, stopped) => {
+      const { products, formatId, target, job, name } = task;
+      const [first] = products;
+      const home = first && (await (catalogue ??= loadProducts())).get(first.kind);
+      const writers = home?.together as
+        Record<string, (site: object, products: readonly Product[], name: string) => Promise<WrittenFile>> | undefined;
+      const write = writers?.[formatId];
+      if (!first || !write) throw noSuchFormat(first ?? { kind: 'lines' }, formatId);
+      await store(await write({ job, models, target }, products, name), target, stopped);
+    }),
+);
+
 /** Writes points of a cloud. */
 export const writePoints = guarded(
   (task: WriteTask & { readonly cloudId: number; readonly query: z.output<typeof pointExportSchema> }): Promise<void> =>

@@ -3,7 +3,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import { describeProduct, formatsOf, PRODUCT_KINDS, type Cloud } from '@pampero/contract';
-import { formatCount } from '@pampero/core/wording';
+import { formatCount, formatCounted } from '@pampero/core/wording';
 import { urlOf } from '../../api/api-client';
 import { JobStore } from '../../state/job-store';
 import { ExportPointsDialogComponent, type ExportPointsData } from './export-points-dialog.component';
@@ -53,6 +53,37 @@ interface Export {
     } @empty {
       <p class="soft">Nothing to export yet. Import a cloud in Intake.</p>
     }
+    @if (lines(); as lines) {
+      <div class="export">
+        <span
+          >Lines<small>{{ lines.detail }}</small></span
+        >
+        <span class="act">
+          @for (format of lines.formats; track format.name) {
+            <a mat-stroked-button [href]="format.url" download [attr.data-testid]="format.testId"
+              ><mat-icon svgIcon="download" />{{ format.name }}</a
+            >
+          }
+        </span>
+      </div>
+      <details class="by-code">
+        <summary data-testid="lines-by-code">Lines code by code</summary>
+        @for (row of lines.byCode; track row.id) {
+          <div class="export">
+            <span
+              >{{ row.what }}<small>{{ row.detail }}</small></span
+            >
+            <span class="act">
+              @for (format of row.formats; track format.name) {
+                <a mat-stroked-button [href]="format.url" download [attr.data-testid]="format.testId"
+                  ><mat-icon svgIcon="download" />{{ format.name }}</a
+                >
+              }
+            </span>
+          </div>
+        }
+      </details>
+    }
     <h3>The whole job</h3>
     <div class="export">
       <span
@@ -77,7 +108,7 @@ export class DeliverSheetComponent {
   protected readonly jobUrl = computed(() => urlOf('downloadJob', { params: { jobId: this.store.jobId() } }));
   private readonly products = computed<Export[]>(() => {
     const jobId = this.store.jobId();
-    return PRODUCT_KINDS.flatMap(({ id: kind }) =>
+    return PRODUCT_KINDS.filter(({ id }) => id !== 'lines').flatMap(({ id: kind }) =>
       this.store.of(kind).map((product) => ({
         id: `${kind}-${product.id}`,
         what: product.name,
@@ -89,6 +120,33 @@ export class DeliverSheetComponent {
         })),
         staleBecause: product.staleBecause,
       })),
+    );
+  });
+  /** All lines in one file; by code as well, folded away. */
+  protected readonly lines = computed(() => {
+    const jobId = this.store.jobId();
+    const sets = this.store.lines().filter(({ facts }) => facts.lines > 0);
+    const count = sets.reduce((sum, { facts }) => sum + facts.lines, 0);
+    const formats = formatsOf({ kind: 'lines' });
+    return (
+      sets.length > 0 && {
+        detail: `${formatCounted(count, 'line')} of ${formatCounted(sets.length, 'code')}, each code on its layer`,
+        formats: formats.map(({ id: format, label }) => ({
+          name: label,
+          url: urlOf('exportLines', { params: { jobId }, query: { format } }),
+          testId: `export-all-lines-${format}`,
+        })),
+        byCode: sets.map((product) => ({
+          id: product.id,
+          what: product.name,
+          detail: describeProduct(product, this.store.unit()),
+          formats: formats.map(({ id: format, label }) => ({
+            name: label,
+            url: urlOf('exportProduct', { params: { jobId, productId: product.id }, query: { format } }),
+            testId: `export-lines-${format}`,
+          })),
+        })),
+      }
     );
   });
   protected readonly exports = computed<Export[]>(() => [

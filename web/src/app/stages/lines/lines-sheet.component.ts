@@ -52,9 +52,11 @@ export class LinesSheetComponent {
     const unit = shortUnit(this.store.unit());
     const vertices = sum((facts) => facts.vertices);
     const known = sum((facts) => facts.withElevation);
+    const count = sum((facts) => facts.lines);
+    const codes = formatCounted(sets.filter(({ facts }) => facts.lines > 0).length, 'code');
     return {
-      lines: formatCount(sum((facts) => facts.lines)),
-      codes: formatCounted(sets.filter(({ facts }) => facts.lines > 0).length, 'code'),
+      lines: formatCount(count),
+      about: `${count === 1 ? 'line' : 'lines'}, ${codes}`,
       length: `${formatNumber(
         sum((facts) => facts.length),
         0,
