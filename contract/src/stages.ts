@@ -8,8 +8,6 @@ export interface StageFacts {
   readonly id: Stage;
   readonly name: string;
   readonly question: string;
-  /** Set while the stage is not built: one line on what will be there. */
-  readonly comingUp?: string;
 }
 
 /** The work in the order it is done; each stage answers one question. */

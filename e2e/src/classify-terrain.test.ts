@@ -191,22 +191,25 @@ describe('fewer points that say the same', () => {
 
 describe('terrain, and how sure', () => {
   test('a boundary and a breakline come in by file and the surface keeps to them', async () => {
-    await at('stage-terrain').click();
+    await at('stage-lines').click();
     const [E, N] = [5_512_000, 6_150_000];
+    const useAs = async (name: string) => {
+      await at('form-import-lines').getByLabel('Use as').click();
+      await bench.page.getByRole('option', { name, exact: true }).click();
+    };
     const ring = [[60, 30], [500, 30], [500, 390], [60, 390], [60, 30]].map(([e, n]) => [E + e!, N + n!]); // prettier-ignore
     const path = join(tmpdir(), 'pampero-e2e-site.geojson');
     await writeFile(path, JSON.stringify({ type: 'Polygon', coordinates: [ring] }));
-    await at('line-role').click();
-    await bench.page.getByRole('option', { name: 'boundary', exact: true }).click();
-    await at('lines-file').setInputFiles(path);
+    await useAs('boundary');
+    await at('file-import-lines').setInputFiles(path);
     await said(/Import lines: 1 line with 4 vertices/);
     const list = join(tmpdir(), 'pampero-e2e-crest.csv');
     const crest = Array.from({ length: 30 }, (_, i) => `${i + 1},${N + 300},${E + 100 + 10 * i},31.5,EDGE`);
     await writeFile(list, crest.join('\n'));
-    await at('line-role').click();
-    await bench.page.getByRole('option', { name: 'breaklines', exact: true }).click();
-    await at('lines-file').setInputFiles(list);
+    await useAs('breaklines');
+    await at('file-import-lines').setInputFiles(list);
     await said(/Import lines: 1 line with 30 vertices/);
+    await at('stage-terrain').click();
     await at('run-build-surface').click();
     await said(/Build surface: Ground: \d{3}\s\d{3} triangles/);
     const surfaces = (await state()).products.filter(({ kind }) => kind === 'surface');

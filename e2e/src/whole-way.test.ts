@@ -209,7 +209,7 @@ describe('from an empty folder to the hand-over', () => {
     await at('stage-align').click();
     await at('run-compare-strips').waitFor();
     await at('stage-lines').click();
-    await at('coming-up').waitFor();
+    await at('draw-line').waitFor();
   });
 
   test('no request has left the machine, and the page has made no mistake', () => {

@@ -39,11 +39,13 @@ export const importLines = {
   takesFile: true,
   parameters: (unit: LengthUnit) =>
     z.strictObject({
-      format: choice(LINE_FORMATS, {
-        default: 'geojson',
+      format: choice(['by-ending', ...LINE_FORMATS], {
+        default: 'by-ending',
         label: 'Format',
         help: 'How the lines are written.',
+        isAdvanced: true,
         choices: {
+          'by-ending': 'as the file name ends',
           geojson: 'GeoJSON',
           dxf: 'DXF',
           shp: 'Shapefile',
@@ -56,7 +58,8 @@ export const importLines = {
         default: 'PNEZD',
         label: 'Order',
         help: 'Of a list: P number, N northing, E easting, Z elevation, D code.',
-        appliesTo: { name: 'format', is: 'list' },
+        appliesTo: { name: 'format', is: ['list', 'by-ending'] },
+        isAdvanced: true,
       }),
       role: choice(LINE_ROLES, {
         default: 'breakline',

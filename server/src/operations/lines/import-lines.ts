@@ -1,4 +1,4 @@
-import { importLines, type ImportLinesParameters } from '@pampero/contract';
+import { importLines, lineFormatOf, type ImportLinesParameters } from '@pampero/contract';
 import type { ReadLine } from '@pampero/core/formats/lines';
 import { CODE_OF_ROLE, isAreaRole, sourceNumber, type LineShape } from '@pampero/core/lines';
 import { formatCount, formatCounted } from '@pampero/core/wording';
@@ -17,7 +17,8 @@ async function begin(
   { pool, source, file, unit }: FileSurroundings,
 ): Promise<RunWork> {
   const { path, fileName } = source;
-  const { format, order, curveTolerance, role } = parameters;
+  const { order, curveTolerance, role } = parameters;
+  const format = parameters.format === 'by-ending' ? lineFormatOf(fileName) : parameters.format;
   const read = await pool.read('linesOfFile', { path, fileName, format, order, unit, curveTolerance }, source);
   const lines = read.map((line): MadeLine => ({
     code: codeOf(line, parameters),

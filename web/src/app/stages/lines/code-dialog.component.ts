@@ -111,11 +111,11 @@ interface Row extends FeatureCode {
       <p>
         <button mat-button data-testid="add-code" (click)="add()"><mat-icon svgIcon="add" />Add a code</button>
       </p>
-      @if (problem(); as problem) {
-        <p class="notice error" role="alert">{{ problem }}</p>
-      }
     </mat-dialog-content>
     <mat-dialog-actions align="end">
+      @if (problem(); as problem) {
+        <p class="problem" role="alert">{{ problem }}</p>
+      }
       <button mat-button mat-dialog-close>Cancel</button>
       <button mat-flat-button data-testid="codes-done" [disabled]="!hasChanged()" (click)="done()">Keep</button>
     </mat-dialog-actions>

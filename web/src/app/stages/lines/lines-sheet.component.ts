@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
-import { findBreaks, followBreak, importCodes, importLines, lineFormatOf, shapeLines } from '@pampero/contract';
+import { findBreaks, followBreak, importCodes, importLines, shapeLines } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
 import { urlOf } from '../../api/api-client';
@@ -109,12 +109,6 @@ export class LinesSheetComponent {
       `${this.pen.code()} from an outline`,
     );
     this.outlines.clear();
-  }
-
-  protected picked(input: HTMLInputElement): void {
-    const file = input.files?.[0];
-    input.value = '';
-    if (file) this.store.startWithFile('import-lines', file, { format: lineFormatOf(file.name) });
   }
 
   protected pickedCodes(input: HTMLInputElement): void {
