@@ -4,6 +4,6 @@ import { z } from 'zod';
 export const figureSchema = z.strictObject({
   label: z.string(),
   value: z.union([z.number(), z.string()]),
-  quantity: z.enum(['count', 'length', 'area', 'share', 'seconds', 'text']),
+  quantity: z.enum(['count', 'length', 'area', 'volume', 'share', 'seconds', 'text']),
 });
 export type Figure = z.infer<typeof figureSchema>;

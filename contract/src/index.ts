@@ -20,6 +20,7 @@ export {
   productKindIds,
   productSchema,
   profileSchema,
+  sectionsSchema,
   spotPointSchema,
   type FactsOf,
   type FileFormat,
@@ -34,6 +35,7 @@ export {
   type ProfileResource,
   type Strip,
   type StripAgreement,
+  type SectionsResource,
   type SpotPoint,
 } from './products/index.js';
 export { stageIds, stages, stageSchema } from './stages.js';

@@ -419,3 +419,59 @@ describe('breaks found in the points', () => {
     expect(teeth).toBeGreaterThan(2 * clean);
   });
 });
+
+describe('what surfaces say of lines', () => {
+  let site: string;
+  let ground: number;
+
+  beforeAll(async () => {
+    site = (await host.api.newJob('Site')).id;
+    await host.api.import(site, await lasBytes(kerbedStreet()));
+    const cloud = (await host.api.read(site)).clouds[0]!.id;
+    ground = (await host.api.operate(site, 'build-surface', { clouds: [cloud], thinCell: 0 })).productId!;
+  });
+
+  test('cross sections: end areas and the exact volume against a level design agree with the hand: 0.5 over 6 by 30 is 90', async () => {
+    const rows = Array.from({ length: 5 }, () => Array.from({ length: 9 }, () => '19.5').join(' '));
+    const grid = `ncols 9\nnrows 5\nxllcorner ${E - 2.5}\nyllcorner ${N - 2.5}\ncellsize 5\nNODATA_value -9999\n${rows.join('\n')}\n`;
+    const design = (await host.api.fromFile(site, 'import-surface', grid, 'design.asc')).productId!;
+    await host.api.operate(site, 'draw-lines', { put: [put([[5, 5], [35, 5]], { code: 'ROAD-CENTRE' })] }); // prettier-ignore
+    const along = (await host.api.made(site, 'lines'))[0]!.id;
+    const run = await host.api.operate(site, 'cut-sections', { along, surfaceId: ground, otherId: design, step: 5, left: 3, right: 3 }); // prettier-ignore
+    expect(run.state).toBe('done');
+    const { facts } = await host.api.newest(site, 'sections');
+    expect(facts.count).toBe(7);
+    const of = (label: string): number => Number(facts.figures.find((figure) => figure.label === label)!.value);
+    expect(of('Cut, end areas')).toBeCloseTo(90, 0);
+    expect(of('Cut, exact')).toBeCloseTo(90, 0);
+    expect(of('Fill, exact')).toBe(0);
+    const csv = (await host.api.file(site, run.productId, 'csv')).toString().split('\n');
+    expect(csv[0]).toBe('station,surface,offset,elevation,easting,northing,cut area,fill area');
+    const pdf = join(folder, 'sections.pdf');
+    await writeFile(pdf, await host.api.file(site, run.productId, 'pdf'));
+    expect((await readFile(pdf)).subarray(0, 5).toString()).toBe('%PDF-');
+  });
+
+  test('a line moved makes its sections stale', async () => {
+    const along = (await host.api.made(site, 'lines'))[0]!;
+    const [line] = unpackLines(new Uint8Array(await host.api.shown(site, along.id)));
+    await host.api.operate(site, 'draw-lines', { put: [put([[5, 6], [35, 6]], { code: 'ROAD-CENTRE', key: line!.key })] }); // prettier-ignore
+    expect((await host.api.newest(site, 'sections')).staleBecause).toBe('ROAD-CENTRE has changed.');
+    await host.api.rebuild(site);
+    expect((await host.api.newest(site, 'sections')).isStale).toBe(false);
+  });
+
+  test('channels of a surface run down it; sinks are listed', async () => {
+    const run = await host.api.operate(site, 'find-channels', { surfaceId: ground, cell: 0.5, catchment: 100 });
+    expect(run.state).toBe('done');
+    const set = (await host.api.made(site, 'lines')).find(({ name }) => name === 'CHANNEL')!;
+    for (const { elevation } of unpackLines(new Uint8Array(await host.api.shown(site, set.id))))
+      for (let k = 1; k < elevation.length; k++) expect(elevation[k]).toBeLessThanOrEqual(elevation[k - 1]!);
+  });
+
+  test('without water there are no edges of it, and that is said', async () => {
+    const cloud = (await host.api.read(site)).clouds[0]!.id;
+    const run = await host.api.operate(site, 'find-water-edges', { clouds: [cloud] });
+    expect(run.outcome).toMatch(/no points of class 9, water/);
+  });
+});

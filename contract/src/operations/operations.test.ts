@@ -21,6 +21,7 @@ const NEEDED: Readonly<Record<string, unknown>> = {
   surfaceIds: [1],
   spotsId: 1,
   proposalsId: 1,
+  along: 1,
   guide: [[0, 0], [10, 0]], // prettier-ignore
   fromId: 1,
   cloudId: 2,

@@ -9,6 +9,7 @@ import { lines } from './lines.js';
 import type { FileFormat, ProductKind } from './product-kind.js';
 import { profile } from './profile.js';
 import { proposals } from './proposals.js';
+import { sections } from './sections.js';
 import { spots } from './spots.js';
 import { stripDifferences } from './strip-differences.js';
 import { strips } from './strips.js';
@@ -25,6 +26,7 @@ export const PRODUCT_KINDS = [
   contours,
   volume,
   profile,
+  sections,
   accuracy,
   spots,
   classTable,
@@ -100,6 +102,7 @@ export function describeProduct(product: Pick<Product, 'kind' | 'facts'>, unit: 
 
 export type { FileFormat, ProductKind } from './product-kind.js';
 export { profileSchema, type ProfileResource } from './profile.js';
+export { sectionsSchema, type SectionsResource } from './sections.js';
 export { spotPointSchema, type SpotPoint } from './spots.js';
 export { type DifferenceFigures, type StripAgreement } from './strip-differences.js';
 export { type Strip } from './strips.js';
@@ -112,6 +115,7 @@ export {
   lines,
   profile,
   proposals,
+  sections,
   spots,
   stripDifferences,
   strips,

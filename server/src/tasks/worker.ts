@@ -101,3 +101,6 @@ export const thinnedDifference = guarded(thinning.thinnedDifference);
 export const shapeLines = guarded(lines.shapeLines);
 export const followBreak = guarded(breaks.followBreak);
 export const findBreaks = guarded(breaks.findBreaks);
+export const findChannels = guarded(lines.findChannels);
+export const findWaterEdges = guarded(lines.findWaterEdges);
+export const cutSections = guarded(lines.cutSections);

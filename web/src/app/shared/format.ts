@@ -33,6 +33,8 @@ export function formatFigure(figure: Figure, unit: LengthUnit): string {
       return `${formatNumber(value, Math.abs(value) >= 1000 ? 1 : 3)}${GAP}${shortUnit(unit)}`;
     case 'area':
       return `${formatNumber(value, 1)}${GAP}${shortUnit(unit)}²`;
+    case 'volume':
+      return `${formatNumber(value, 1)}${GAP}${shortUnit(unit)}³`;
     case 'share':
       return formatShare(value);
     case 'seconds':

@@ -2,11 +2,21 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
-import { findBreaks, followBreak, importCodes, importLines, shapeLines } from '@pampero/contract';
+import {
+  cutSections,
+  findBreaks,
+  findChannels,
+  findWaterEdges,
+  followBreak,
+  importCodes,
+  importLines,
+  shapeLines,
+} from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
 import { urlOf } from '../../api/api-client';
 import { shortUnit } from '../../shared/format';
+import { FigureCardsComponent } from '../../sheets/figure-cards.component';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
 import { SheetPartComponent } from '../../sheets/sheet-part.component';
 import { JobStore } from '../../state/job-store';
@@ -20,10 +30,20 @@ import { ProposalQueueComponent } from './proposal-queue.component';
 import { ProposalStore } from './proposal-store';
 import { ShapePreview } from './shape-preview';
 
+/** Class of water, ASPRS LAS 1.4 R15, table 17. */
+const WATER = 9;
+
 /** Lines: drawn, found in the points, brought in, and given the shape they should have. */
 @Component({
   selector: 'pam-lines-sheet',
-  imports: [MatButtonModule, MatIconModule, OperationFormComponent, ProposalQueueComponent, SheetPartComponent],
+  imports: [
+    FigureCardsComponent,
+    MatButtonModule,
+    MatIconModule,
+    OperationFormComponent,
+    ProposalQueueComponent,
+    SheetPartComponent,
+  ],
   providers: [ShapePreview],
   templateUrl: './lines-sheet.component.html',
   styleUrls: ['../../sheets/sheet.scss', './lines-sheet.component.scss'],
@@ -42,6 +62,9 @@ export class LinesSheetComponent {
 
   protected readonly following = followBreak;
   protected readonly finding = findBreaks;
+  protected readonly watering = findWaterEdges;
+  protected readonly draining = findChannels;
+  protected readonly cutting = cutSections;
   protected readonly shaping = shapeLines;
   protected readonly importing = importLines;
   protected readonly outline = this.outlines.planOutline;
@@ -67,6 +90,17 @@ export class LinesSheetComponent {
   protected readonly blocked = computed(() => {
     if (this.store.clouds().length === 0) return 'There is no cloud yet. Import one in Intake.';
     return this.store.classCounts().has(GROUND) ? '' : 'There are no ground points yet. Find ground in Classify first.';
+  });
+  protected readonly waterBlocked = computed(() =>
+    this.store.classCounts().has(WATER) ? '' : 'There is no water yet. Find water in Classify first.',
+  );
+  protected readonly surfaceBlocked = computed(() =>
+    this.store.surfaces().length > 0 ? '' : 'There is no surface yet. Build one in Terrain first.',
+  );
+  protected readonly sectionsBlocked = computed(() => this.shapeBlocked() || this.surfaceBlocked());
+  protected readonly sectionCount = computed(() => {
+    const count = this.store.of('sections').length;
+    return count === 0 ? '' : String(count);
   });
   protected readonly codesUrl = computed(() => urlOf('exportCodes', { params: { jobId: this.store.jobId() } }));
   protected readonly codeCount = computed(() => formatCounted(this.lines.codes().length, 'code'));

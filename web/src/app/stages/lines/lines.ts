@@ -21,6 +21,8 @@ export const lines: StageHome = {
     'import-lines': showLines,
     'follow-break': showLines,
     'shape-lines': showLines,
+    'find-channels': showLines,
+    'find-water-edges': showLines,
     'find-breaks': showProposals,
   },
 };

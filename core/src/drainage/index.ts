@@ -1,0 +1,2 @@
+export { flowOver, type Flow } from './flow.js';
+export { channelsOf, sinksOf, type Channel, type Sink } from './channels.js';

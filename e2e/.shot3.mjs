@@ -1,0 +1,11 @@
+const base='http://127.0.0.1:4611';
+const jobs = await (await fetch(`${base}/api/jobs`)).json();
+const job = jobs.find((j) => j.name === 'Flood bank, east reach');
+const api = async (op, body) => { const r = await (await fetch(`${base}/api/jobs/${job.id}/operations/${op}`, {method:'POST',headers:{'content-type':'application/json'},body:JSON.stringify(body)})).json(); if(!r.id){console.log(op,r);return r;} for(;;){ const s=await (await fetch(`${base}/api/jobs/${job.id}/runs/${r.id}`)).json(); if(!['queued','running'].includes(s.state)) {console.log(op,s.state,s.outcome,(s.elapsedMs/1000).toFixed(1)); return s;} await new Promise(r=>setTimeout(r,200)); } };
+const wb = await (await fetch(`${base}/api/jobs/${job.id}`)).json();
+const c=wb.clouds[0].id; const surf=wb.products.filter(p=>p.kind==='surface').at(-1);
+if(!wb.clouds[0].classCounts['9']) await api('find-water',{clouds:[c]});
+const w=await api('find-water-edges',{clouds:[c]});
+const s=await api('find-channels',{surfaceId:surf.id});
+const h=(await (await fetch(`${base}/api/jobs/${job.id}`)).json()).history.entries;
+for (const op of ['find-water-edges','find-channels']) console.log(h.find(e=>e.operation===op)?.figures.map(f=>f.label+': '+f.value).join('\n'));
