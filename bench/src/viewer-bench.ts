@@ -121,7 +121,7 @@ async function* windowRows(url: string, jobId: string, millions: string): AsyncG
 
 const MOVE_MS = 4000;
 
-async function whileMoving(page: Page): Promise<{ pictures: number; points: number; blocked: number }> {
+export async function whileMoving(page: Page): Promise<{ pictures: number; points: number; blocked: number }> {
   const box = (await page.getByTestId('view-plan').boundingBox())!;
   const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
   await page.evaluate(() => {

@@ -70,7 +70,8 @@ export async function changeLines(
     first ??= stored.productId;
     const seriesId = before?.seriesId ?? stored.productId;
     if (before) await endLines(models, before, stored.productId, gone);
-    for (const { key, shape } of put) await insertLine(models, { seriesId, bornIn: stored.productId, historyId, key: key ?? ++nextKey, shape }); // prettier-ignore
+    const version = { seriesId, bornIn: stored.productId, historyId };
+    await insertLines(models, version, put.map(({ key, shape }) => ({ key: key ?? ++nextKey, shape }))); // prettier-ignore
   }
   return { effects, ...(first !== undefined && { productId: first }) };
 }
@@ -129,17 +130,23 @@ export async function findLines(
   return found;
 }
 
-async function insertLine(
+/** Lines that one statement stores: so many values are well under what a statement takes. */
+const STORED_TOGETHER = 200;
+const COLUMNS = ['lineKey', 'seriesId', 'bornIn', 'historyId', 'isClosed', 'corners', 'known', 'length', 'lowest', 'highest', 'bytes'] as const; // prettier-ignore
+
+async function insertLines(
   models: Models,
-  line: { seriesId: number; bornIn: number; historyId: number; key: number; shape: LineShape },
+  { seriesId, bornIn, historyId }: { readonly seriesId: number; readonly bornIn: number; readonly historyId: number },
+  lines: readonly { readonly key: number; readonly shape: LineShape }[],
 ): Promise<void> {
-  const { shape } = line;
-  const { corners, known, length, lowest, highest } = measured(shape);
-  await run(
-    models,
-    'INSERT INTO lines (lineKey, seriesId, bornIn, historyId, isClosed, corners, known, length, lowest, highest, bytes) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)',
-    [line.key, line.seriesId, line.bornIn, line.historyId, shape.isClosed ? 1 : 0, corners, known, length, lowest, highest, bytesOf(shape)], // prettier-ignore
-  );
+  for (let from = 0; from < lines.length; from += STORED_TOGETHER) {
+    const rows = lines.slice(from, from + STORED_TOGETHER).map(({ key, shape }) => {
+      const { corners, known, length, lowest, highest } = measured(shape);
+      return [key, seriesId, bornIn, historyId, shape.isClosed ? 1 : 0, corners, known, length, lowest, highest, bytesOf(shape)]; // prettier-ignore
+    });
+    const places = rows.map((_, r) => `(${COLUMNS.map((__, c) => `$${r * COLUMNS.length + c + 1}`).join(', ')})`);
+    await run(models, `INSERT INTO lines (${COLUMNS.join(', ')}) VALUES ${places.join(', ')}`, rows.flat());
+  }
 }
 
 async function endLines(

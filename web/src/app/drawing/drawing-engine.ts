@@ -5,9 +5,10 @@ import { Outline, PreparedSelection, type Selection, type Visible } from '@pampe
 import { CleaningPreview } from './cleaning-preview';
 import { PreviewedGround } from './previewed-ground';
 import { groundAround } from './ground-around';
+import { coarserSegments } from './line-segments';
 import { GraphicsPainter } from './graphics-painter';
 import { wantedNodes, type SceneNode } from './level-of-detail';
-import { drawLines, onGround } from './line-rasteriser';
+import { COARSE, drawLines, FINE, onGround } from './line-rasteriser';
 import { NodeCache } from './node-cache';
 import { asSelectable, colourNode, exactPoint, missingColumn, sceneNode } from './point-cache';
 import type { PainterName } from './painter-name';
@@ -84,7 +85,7 @@ export class DrawingEngine {
   private readonly views = new Map<ViewId, ViewState>();
   private redrawAt = 0;
   private movingPoints = MOVING_POINTS.first;
-  private readonly lines = new Map<string, DrawnLines>();
+  private readonly lines = new Map<string, DrawnLines & { readonly moving: Float32Array }>();
   private readonly processor = new ProcessorPainter();
   private graphics: GraphicsPainter | undefined;
   private wantedPainter: PainterName = 'processor';
@@ -106,7 +107,8 @@ export class DrawingEngine {
         this.setClouds(request);
         break;
       case 'lines':
-        if (request.layer) this.lines.set(request.key, request.layer);
+        if (request.layer)
+          this.lines.set(request.key, { ...request.layer, moving: movingSegments(request.layer.positions) });
         else this.lines.delete(request.key);
         this.redrawSoon();
         break;
@@ -430,11 +432,12 @@ export class DrawingEngine {
   private composed(
     rgba: Uint8ClampedArray<ArrayBuffer>,
     frame: Frame,
-    { view, width, height, matrix }: DrawRequest,
+    { view, width, height, matrix, isMoving }: DrawRequest,
     ground: readonly [number, number, number],
   ): Uint8ClampedArray<ArrayBuffer> {
-    for (const { positions, paint, views } of this.lines.values())
-      if (views.includes(view)) drawLines(rgba, frame, matrix, positions, paint);
+    for (const { positions, moving, paint, views } of this.lines.values())
+      if (views.includes(view))
+        drawLines(rgba, frame, matrix, isMoving ? moving : positions, paint, isMoving ? COARSE : FINE);
     return onGround(rgba, width, height, ground);
   }
 
@@ -580,6 +583,14 @@ export class DrawingEngine {
     }
     return spreadOf(mode, parts);
   }
+}
+
+/** Segments of a layer that a moving picture has time for. */
+const MOVING_SEGMENTS = 120_000;
+
+function movingSegments(positions: Float32Array): Float32Array {
+  const together = Math.ceil(positions.length / 6 / MOVING_SEGMENTS);
+  return together > 1 ? coarserSegments(positions, together) : positions;
 }
 
 /** The matrix for coordinates about a node's centre, in doubles: what is left is small enough for single floats. */

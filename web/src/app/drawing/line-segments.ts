@@ -97,3 +97,27 @@ function dashedSegments(
   }
   return Float32Array.from(out);
 }
+
+/** The same lines told by fewer legs, so many together each time; ends stay. For pictures while the view moves. */
+export function coarserSegments(positions: Float32Array, together: number): Float32Array {
+  const out = new Float32Array(positions.length);
+  let at = 0;
+  let joined = 0;
+  for (let k = 0; k + 5 < positions.length; k += 6) {
+    const goesOn =
+      joined > 0 &&
+      joined < together &&
+      positions[k] === positions[k - 3] &&
+      positions[k + 1] === positions[k - 2] &&
+      positions[k + 2] === positions[k - 1];
+    if (goesOn) {
+      out.set(positions.subarray(k + 3, k + 6), at - 3);
+      joined++;
+      continue;
+    }
+    out.set(positions.subarray(k, k + 6), at);
+    at += 6;
+    joined = 1;
+  }
+  return out.slice(0, at);
+}
