@@ -39,6 +39,22 @@ const drag = async (view, [ax, ay], [bx, by]) => {
   await page.mouse.up();
 };
 
+/** Runs an operation of a job by its API and answers with the run. */
+const runOf = async (jobId, id, given) => {
+  const address = `${base}/api/jobs/${jobId}`;
+  const answer = await fetch(`${address}/operations/${id}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(given),
+  });
+  let run = await answer.json();
+  while (run.state === 'queued' || run.state === 'running') {
+    await settle(300);
+    run = await (await fetch(`${address}/runs/${run.id}`)).json();
+  }
+  return run;
+};
+
 await page.goto(base);
 await settle(1000);
 await shot('jobs');
@@ -102,16 +118,6 @@ await settle(1500);
 await shot('suspects');
 await at('close-section').click();
 await page.keyboard.press('w');
-// What stands on the ground, one by one.
-for (const part of ['suspects', 'ground', 'objects']) await at(`part-${part}`).click();
-await at('list-objects').click();
-await at('object-count').waitFor();
-await page.getByTestId('object').nth(3).click();
-await settle();
-await shot('objects');
-await at('close-section').click();
-await page.keyboard.press('Escape');
-await page.keyboard.press('w');
 // Fewer points that say the same.
 await at('stage-thin').click();
 await page.getByRole('combobox', { name: 'Keep' }).click();
@@ -134,6 +140,32 @@ await at('clear-selection').click();
 await at('tool-look').click();
 await at('pane-plan').click();
 
+// Lines: the edges of bank and canal found in the points, the water's edge, and a section across them.
+const workbench = async () => (await fetch(`${base}/api/jobs/${job.id}`)).json();
+if (!(await workbench()).products.some(({ kind }) => kind === 'lines')) {
+  const clouds = [(await workbench()).clouds[0].id];
+  const { productId } = await runOf(job.id, 'find-breaks', { clouds, kind: 'bank' });
+  const { proposed } = (await workbench()).products.find(({ id }) => id === productId).facts;
+  const accept = Array.from({ length: proposed }, (_, k) => k);
+  await runOf(job.id, 'judge-proposals', { proposalsId: productId, accept });
+  await runOf(job.id, 'find-water-edges', { clouds });
+}
+await at('stage-lines').click();
+await page.keyboard.press('w');
+await colourBy('intensity');
+await at('lay-section').click();
+await at('view-plan').click({ position: { x: 330, y: 270 } });
+await at('view-plan').click({ position: { x: 390, y: 460 } });
+await at('change-lines').click();
+await at('view-plan').click({ position: { x: 205, y: 199 } });
+await settle(3000);
+await noMessage();
+await settle(500);
+await shot('lines');
+await at('tool-look').click();
+await at('close-section').click();
+await colourBy('class');
+
 await at('stage-terrain').click();
 // The pond is laid flat at its level, along its edge.
 await page.getByText('lay flat', { exact: true }).click();
@@ -148,7 +180,7 @@ await shot('terrain-plan');
 const fold = async (...parts) => {
   for (const part of parts) await at(`part-${part}`).click();
 };
-await fold('lines', 'surface', 'contours', 'tints');
+await fold('surface', 'contours', 'tints');
 await at('bands-as-contours').click();
 await settle();
 await shot('tints');
@@ -226,19 +258,7 @@ await page.getByRole('button', { name: 'Cancel' }).click();
 
 // The second job: the flight before anything is corrected, compared and adjusted.
 const flight = jobs.find((j) => j.name === 'Flood bank, as flown');
-const align = async (id, given) => {
-  const address = `${base}/api/jobs/${flight.id}`;
-  const answer = await fetch(`${address}/operations/${id}`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify(given),
-  });
-  let run = await answer.json();
-  while (run.state === 'queued' || run.state === 'running') {
-    await settle(300);
-    run = await (await fetch(`${address}/runs/${run.id}`)).json();
-  }
-};
+const align = (id, given) => runOf(flight.id, id, given);
 await page.goto(`${base}/jobs/${flight.id}/align`);
 const made = (await (await fetch(`${base}/api/jobs/${flight.id}`)).json()).products.map(({ kind }) => kind);
 if (!made.includes('strip-differences')) await align('compare-strips', { cloud: 1 });
