@@ -11,8 +11,10 @@ import { LinePen } from './line-pen';
 
 type Pixel = readonly [number, number];
 
-/** Corners that are drawn as handles; more of them would be a smear. */
-const MOST_HANDLES = 3000;
+/** Corners that are drawn as handles, and pixels between them: more of them would be a smear. */
+const [MOST_HANDLES, HANDLES_APART] = [3000, 9] as const;
+/** A name's letter and line, pixels. */
+const [LETTER, LINE_HEIGHT] = [6.6, 13] as const;
 /** Lines that a section names. */
 const MOST_NAMED = 40;
 
@@ -158,23 +160,52 @@ export class LineOverlayComponent {
 
   private readonly isEditing = computed(() => this.views.tool() === 'lines');
 
-  protected readonly selected = computed(() => {
+  /** Whether a place is seen in this view: a section shows what lies within its depth. */
+  private readonly isSeen = computed<(e: number, n: number) => boolean>(() => {
+    const camera = this.view() === 'section' || this.view() === 'after' ? this.cameras.section() : undefined;
+    const length = camera && sectionLength(camera);
+    if (!camera || !length) return () => true;
+    const [ox, oy] = this.cameras.origin();
+    const [ue, un] = [(camera.bx - camera.ax) / length, (camera.by - camera.ay) / length];
+    return (e, n) => Math.abs((n - oy - camera.ay) * ue - (e - ox - camera.ax) * un) <= camera.depth / 2;
+  });
+
+  /** The selected lines as runs of pixels, corner by corner, the one that is dragged where it is dragged to. */
+  private readonly runs = computed(() => {
     if (!this.isEditing()) return [];
-    const [active, dragged] = [this.editor.active(), this.editor.dragged()];
+    const [active, dragged, isSeen] = [this.editor.active(), this.editor.dragged(), this.isSeen()];
     return this.editor.selected().map((line) => {
-      const pixels = Array.from(line.easting, (_, k) => {
+      const runs: Pixel[][] = [[]];
+      const corners = [...line.easting.keys(), ...(line.isClosed ? [0] : [])];
+      for (const k of corners) {
         const isDragged = dragged !== undefined && active?.key === line.key && active.corner === k;
-        return this.pixel(isDragged ? dragged : cornerAt(line, k));
-      }).filter((pixel): pixel is [number, number] => pixel !== undefined);
-      return { key: line.key, line: pathOf(line.isClosed && pixels[0] ? [...pixels, pixels[0]] : pixels) };
+        const corner = isDragged ? dragged : cornerAt(line, k);
+        const pixel = isSeen(corner.e, corner.n) ? this.pixel(corner) : undefined;
+        if (pixel) runs.at(-1)!.push(pixel);
+        else if (runs.at(-1)!.length > 0) runs.push([]);
+      }
+      return { key: line.key, runs };
     });
   });
 
+  protected readonly selected = computed(() =>
+    this.runs().map(({ key, runs }) => ({ key, line: runs.map((run) => pathOf(run)).join('') })),
+  );
+
+  /** Handles of corners; those that would lie over the one before are left out until the view is nearer. */
   protected readonly handles = computed<readonly Pixel[]>(() => {
-    if (!this.isEditing()) return [];
-    const lines = this.editor.selected();
-    if (lines.reduce((sum, { easting }) => sum + easting.length, 0) > MOST_HANDLES) return [];
-    return lines.flatMap((line) => Array.from(line.easting, (_, k) => this.pixel(cornerAt(line, k))).filter((p): p is [number, number] => p !== undefined)); // prettier-ignore
+    const out: Pixel[] = [];
+    for (const { runs } of this.runs())
+      for (const run of runs) {
+        let last: Pixel | undefined;
+        for (const pixel of run) {
+          if (last && Math.hypot(pixel[0] - last[0], pixel[1] - last[1]) < HANDLES_APART) continue;
+          if (out.length >= MOST_HANDLES) return out;
+          out.push(pixel);
+          last = pixel;
+        }
+      }
+    return out;
   });
 
   protected readonly active = computed(() => {
@@ -215,10 +246,15 @@ export class LineOverlayComponent {
       })
       .sort((p, q) => p.x - q.x)
       .slice(0, MOST_NAMED);
-    // Names that would lie over one another go up, one above the other.
-    return marks.map((mark, k) => {
+    // A name that would lie over another goes up until it does not.
+    const taken: { left: number; right: number; y: number }[] = [];
+    return marks.map((mark) => {
+      const [left, right] = [mark.x, mark.x + LETTER * mark.name.length + 8];
       let shift = 0;
-      for (let before = k - 1; before >= 0 && mark.x - marks[before]!.x < 90 && k - before < 5; before--) shift += 13;
+      const isTaken = (): boolean =>
+        taken.some((box) => left < box.right && right > box.left && Math.abs(mark.y - shift - box.y) < LINE_HEIGHT);
+      while (isTaken() && shift < 12 * LINE_HEIGHT) shift += LINE_HEIGHT;
+      taken.push({ left, right, y: mark.y - shift });
       return { ...mark, shift };
     });
   });
