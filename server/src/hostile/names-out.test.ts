@@ -88,7 +88,7 @@ async function everything(name: string): Promise<{ jobId: string; cloudId: numbe
     },
   });
   expect(
-    (await host.api.fromFile(jobId, 'import-lines', lines, 'l.geojson', { format: 'geojson', role: 'breakline', name }))
+    (await host.api.fromFile(jobId, 'import-lines', lines, 'l.geojson', { format: 'geojson', role: 'breakline' }))
       .state,
   ).toBe('done');
   return { jobId, cloudId, products: (await host.api.read(jobId)).products };

@@ -119,8 +119,8 @@ describe('entities of a drawing', () => {
   test('what is none of those, lies in a block or is a mesh is passed over', () => {
     const block = [0, 'SECTION', 2, 'BLOCKS', ...LINE, 0, 'ENDSEC'];
     const mesh = [[0, 'POLYLINE', 8, 'M', 66, 1, 70, 64], vertex(0, 0, 0, 192), SEQEND].flat();
-    const circle = [0, 'CIRCLE', 8, '0', 10, 5, 20, 5, 40, 2];
-    const text = [...block, ...[0, 'SECTION', 2, 'ENTITIES'], ...mesh, ...circle, ...LINE, 0, 'ENDSEC', 0, 'EOF'].join(
+    const mark = [0, 'POINT', 8, '0', 10, 5, 20, 5];
+    const text = [...block, ...[0, 'SECTION', 2, 'ENTITIES'], ...mesh, ...mark, ...LINE, 0, 'ENDSEC', 0, 'EOF'].join(
       '\n',
     );
     expect(read(text).map(({ type }) => type)).toEqual(['LINE']);

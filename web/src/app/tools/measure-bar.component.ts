@@ -61,45 +61,10 @@ import { readTyped } from '../shared/typed-field';
       </div>
     }
   `,
+  styleUrl: './bar.scss',
   styles: `
     .bar {
-      padding: 8px 11px;
       width: 300px;
-      background: rgb(251 249 244 / 97%);
-      border-radius: 6px;
-      box-shadow: 0 2px 8px rgb(0 0 0 / 30%);
-      font-size: 12.5px;
-    }
-    .modes {
-      display: flex;
-      border: 1px solid var(--rule-strong);
-      border-radius: 4px;
-      overflow: hidden;
-      margin-bottom: 6px;
-      button {
-        flex: 1;
-        padding: 2px 6px;
-      }
-      .on {
-        background: var(--accent-soft);
-        color: var(--accent);
-        font-weight: 600;
-      }
-    }
-    dl {
-      margin: 0;
-      div {
-        display: flex;
-        justify-content: space-between;
-        padding: 2px 0;
-        border-bottom: 1px solid var(--rule);
-      }
-      dd {
-        margin: 0;
-      }
-      p {
-        margin: 2px 0;
-      }
     }
     input {
       width: 80px;
@@ -107,14 +72,6 @@ import { readTyped } from '../shared/typed-field';
       border: 1px solid var(--rule-strong);
       border-radius: 3px;
       background: #fff;
-    }
-    .acts {
-      display: flex;
-      gap: 14px;
-      padding-top: 6px;
-    }
-    .act {
-      color: var(--accent);
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,

@@ -5,6 +5,7 @@ import { MatIconModule } from '@angular/material/icon';
 import { describeProduct, formatsOf, PRODUCT_KINDS, type Cloud } from '@pampero/contract';
 import { formatCount, formatCounted } from '@pampero/core/wording';
 import { urlOf } from '../../api/api-client';
+import { StaleNoticeComponent } from '../../sheets/stale-notice.component';
 import { JobStore } from '../../state/job-store';
 import { ExportPointsDialogComponent, type ExportPointsData } from './export-points-dialog.component';
 
@@ -21,14 +22,9 @@ interface Export {
 /** Deliver: what leaves the job, and in which form. */
 @Component({
   selector: 'pam-deliver-sheet',
-  imports: [MatButtonModule, MatIconModule],
+  imports: [MatButtonModule, MatIconModule, StaleNoticeComponent],
   template: `
-    @if (hasStale()) {
-      <div class="notice">
-        Some products are stale: what they were made from has changed since.
-        <button mat-button data-testid="rebuild-here" (click)="store.rebuild()">Rebuild all</button>
-      </div>
-    }
+    <pam-stale-notice />
     @for (row of exports(); track row.id) {
       <div class="export">
         <span
@@ -164,7 +160,6 @@ export class DeliverSheetComponent {
     })),
     ...this.products(),
   ]);
-  protected readonly hasStale = computed(() => this.exports().some((row) => row.staleBecause !== undefined));
 
   protected choose(cloud: Cloud): void {
     this.dialog.open<ExportPointsDialogComponent, ExportPointsData>(ExportPointsDialogComponent, {

@@ -19,6 +19,7 @@ import { shortUnit } from '../../shared/format';
 import { FigureCardsComponent } from '../../sheets/figure-cards.component';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
 import { SheetPartComponent } from '../../sheets/sheet-part.component';
+import { StaleNoticeComponent } from '../../sheets/stale-notice.component';
 import { JobStore } from '../../state/job-store';
 import { LineStore } from '../../state/line-store';
 import { ViewStore } from '../../state/view-store';
@@ -43,6 +44,7 @@ const WATER = 9;
     OperationFormComponent,
     ProposalQueueComponent,
     SheetPartComponent,
+    StaleNoticeComponent,
   ],
   providers: [ShapePreview],
   templateUrl: './lines-sheet.component.html',

@@ -22,6 +22,7 @@ import { SurfaceEditPanelComponent } from './surface-edit-panel.component';
 import { TintPanelComponent } from './tint-panel.component';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
 import { SheetPartComponent } from '../../sheets/sheet-part.component';
+import { StaleNoticeComponent } from '../../sheets/stale-notice.component';
 
 /** Terrain: a surface from ground, contours on the surface. */
 @Component({
@@ -33,6 +34,7 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
     OperationFormComponent,
     ProfilePanelComponent,
     SheetPartComponent,
+    StaleNoticeComponent,
     SurfaceEditPanelComponent,
     TintPanelComponent,
     MatButtonModule,

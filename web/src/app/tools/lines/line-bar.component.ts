@@ -18,7 +18,7 @@ import { HEIGHT_SOURCE_NAMES, HEIGHT_SOURCES, LinePlaces, type Pull } from './li
   selector: 'pam-line-bar',
   imports: [FormsModule, MatSelectModule, MatTooltipModule],
   templateUrl: './line-bar.component.html',
-  styleUrl: './line-bar.component.scss',
+  styleUrls: ['../bar.scss', './line-bar.component.scss'],
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class LineBarComponent {
