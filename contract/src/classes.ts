@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { colourSchema } from './colour.js';
 import { lineOfText } from './text.js';
 
 /** The codes of ASPRS LAS 1.4 R15, table 17, and the room it leaves to users; what lies between is reserved. */
@@ -19,11 +20,11 @@ export const classCodeSchema = z.coerce
 export const jobClassSchema = z.strictObject({
   code: classCodeSchema,
   name: lineOfText(60, 'A class name has at most 60 letters.').min(1, 'Give the class a name.'),
-  colour: z.string().regex(/^#[0-9a-f]{6}$/i, 'A colour is written as # and six digits.'),
+  colour: colourSchema,
   /** The key that sets it, if the surveyor gave it one. */
   key: z
     .string()
-    .regex(/^[a-z0-9]$/i)
+    .regex(/^[a-zA-Z0-9]$/)
     .optional(),
 });
 export type JobClass = z.infer<typeof jobClassSchema>;

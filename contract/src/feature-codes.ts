@@ -1,5 +1,6 @@
 import { CORNER_SOURCES, LINE_ROLES, LINE_STYLES } from '@pampero/core/lines';
 import { z } from 'zod';
+import { colourSchema } from './colour.js';
 import { lineOfText } from './text.js';
 
 export const codeNameSchema = lineOfText(40, 'A code has at most 40 letters.').min(1, 'Give the code a name.');
@@ -9,7 +10,7 @@ export const featureCodeSchema = z.strictObject({
   code: codeNameSchema,
   meaning: lineOfText(120, 'A meaning has at most 120 letters.'),
   role: z.enum(LINE_ROLES),
-  colour: z.string().regex(/^#[0-9a-f]{6}$/i, 'A colour is written as # and six digits.'),
+  colour: colourSchema,
   style: z.enum(LINE_STYLES),
   layer: lineOfText(60, 'A layer has at most 60 letters.').min(1, 'Give the layer a name.'),
 });

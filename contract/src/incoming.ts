@@ -6,7 +6,7 @@ import { textLayoutSchema } from './text-layout.js';
 /** A file that is to come in: sent in pieces before, or lying in the folder that the server's settings name. */
 export const incomingFileSchema = z.union([
   z.strictObject({
-    uploadId: z.string().regex(/^[a-z0-9-]{8,64}$/i, 'That is no upload.'),
+    uploadId: z.string().regex(/^[a-zA-Z0-9-]{8,64}$/, 'That is no upload.'),
     fileName: lineOfText(255).min(1),
   }),
   z.strictObject({ folderPath: lineOfText(1000).min(1) }),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { colourSchema } from './colour.js';
 import { linesOfText } from './text.js';
 
 const place = z.tuple([z.number(), z.number(), z.number()]);
@@ -26,7 +27,7 @@ export const newPinSchema = z.discriminatedUnion('kind', [
     kind: z.literal('ramp'),
     name,
     stops: z
-      .array(z.strictObject({ value: z.number(), colour: z.string().regex(/^#[0-9a-f]{6}$/i) }))
+      .array(z.strictObject({ value: z.number(), colour: colourSchema }))
       .min(2)
       .max(40),
   }),
