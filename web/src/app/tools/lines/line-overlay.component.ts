@@ -46,6 +46,9 @@ const MOST_NAMED = 40;
       }
       @for (mark of crossed(); track mark.key) {
         <path [attr.d]="'M' + mark.x + ',' + (mark.y - 9) + 'v18'" [style.stroke]="mark.colour" class="crossed" />
+        @if (mark.shift > 0) {
+          <path [attr.d]="'M' + mark.x + ',' + (mark.y - 9) + 'v' + -mark.shift + 'h4'" class="leader" />
+        }
         <circle [attr.cx]="mark.x" [attr.cy]="mark.y" r="3.2" [style.fill]="mark.colour" class="crossed-at" />
         <text [attr.x]="mark.x + 5" [attr.y]="mark.y - 10 - mark.shift" class="crossed-name">{{ mark.name }}</text>
       }
@@ -108,6 +111,11 @@ const MOST_NAMED = 40;
     }
     .crossed {
       stroke-width: 1.4;
+      fill: none;
+    }
+    .leader {
+      stroke: #22303a;
+      stroke-width: 0.7;
       fill: none;
     }
     .crossed-at {
