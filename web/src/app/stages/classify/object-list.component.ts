@@ -53,7 +53,7 @@ import { ViewStore } from '../../state/view-store';
       <p class="soft">Click an object to select its points, then set another class by key.</p>
     }
   `,
-  styleUrl: './suspect-queue.component.scss',
+  styleUrls: ['../../sheets/queue.scss', './suspect-queue.component.scss'],
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class ObjectListComponent {
