@@ -1,13 +1,9 @@
-import { mkdir, rm, writeFile } from 'node:fs/promises';
-import { join } from 'node:path';
+import { writeFile } from 'node:fs/promises';
 import { findBreaks, followBreak, PointField, type BreakOptions } from '@pampero/core/breaks';
 import { flowOver } from '@pampero/core/drainage';
 import { LineIndex, MAGNETS, shapeOf, type LineShape } from '@pampero/core/lines';
 import { seededRandom } from '@pampero/core/task';
-import { startServer } from '@pampero/server';
-import { chromium } from 'playwright-core';
-import { writeBenchFile } from './bench-cloud.js';
-import { CHROMIUM_ARGUMENTS } from './chromium.js';
+import { openBenchJob } from './bench-job.js';
 import { kerbScene } from './line-scenes.js';
 import type { Row } from './rows.js';
 import { whileMoving } from './viewer-bench.js';
@@ -84,18 +80,9 @@ function* flowing(): Generator<Row> {
 }
 
 async function* onThePage(folder: string, points: number): AsyncGenerator<Row> {
-  const data = join(folder, 'line-jobs');
-  await mkdir(data);
-  const server = await startServer({ data, port: 0, host: '127.0.0.1', workers: 2, memory: 1500, log: 'silent' });
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: CHROMIUM_ARGUMENTS });
+  const { server, browser, jobId, close } = await openBenchJob(folder, 'line-jobs', points);
   try {
-    const job = await server.library.create({ name: 'Bench', unit: 'metre' });
-    const received = server.library.scratchPath('.received');
-    await writeBenchFile(received, points);
-    await (
-      await server.operations.startWithFile(job.id, 'import-cloud', { path: received, fileName: 'b.las' }, {})
-    ).finished;
-    const { clouds } = (await (await fetch(`${server.url}/api/jobs/${job.id}`)).json()) as { clouds: { bounds: { min: number[]; max: number[] } }[] }; // prettier-ignore
+    const { clouds } = (await (await fetch(`${server.url}/api/jobs/${jobId}`)).json()) as { clouds: { bounds: { min: number[]; max: number[] } }[] }; // prettier-ignore
     const { min, max } = clouds[0]!.bounds;
     const features = manyLines(max[0]! - min[0]!).map(({ easting, northing, elevation }) => ({
       type: 'Feature',
@@ -106,13 +93,13 @@ async function* onThePage(folder: string, points: number): AsyncGenerator<Row> {
     await writeFile(path, JSON.stringify({ type: 'FeatureCollection', features }));
     let begun = performance.now();
     const run = await (
-      await server.operations.startWithFile(job.id, 'import-lines', { path, fileName: 'many.geojson' }, {})
+      await server.operations.startWithFile(jobId, 'import-lines', { path, fileName: 'many.geojson' }, {})
     ).finished;
     if (run.state !== 'done') throw new Error(run.outcome ?? run.state);
     yield { name: 'importing 1 M corners in 50 000 lines', measured: (performance.now() - begun) / 1000, unit: 's' };
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     begun = performance.now();
-    await page.goto(`${server.url}/jobs/${job.id}/lines`);
+    await page.goto(`${server.url}/jobs/${jobId}/lines`);
     await page.waitForFunction(() => Number(document.querySelector<HTMLElement>('canvas.canvas')?.dataset['drawn'] ?? 0) > 1000); // prettier-ignore
     await page.getByTestId('line-count').filter({ hasText: '50' }).waitFor();
     await page.waitForTimeout(6000);
@@ -123,7 +110,7 @@ async function* onThePage(folder: string, points: number): AsyncGenerator<Row> {
     const count = async (): Promise<string> => page.getByTestId('line-count').innerText();
     const before = await count();
     begun = performance.now();
-    await fetch(`${server.url}/api/jobs/${job.id}/operations/draw-lines`, {
+    await fetch(`${server.url}/api/jobs/${jobId}/operations/draw-lines`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify({ put: [{ code: 'BREAK', easting: [min[0]! + 1, min[0]! + 9], northing: [min[1]!, min[1]! + 9], elevation: [1, 2] }] }), // prettier-ignore
@@ -135,8 +122,6 @@ async function* onThePage(folder: string, points: number): AsyncGenerator<Row> {
       unit: 'ms',
     };
   } finally {
-    await browser.close();
-    await server.close();
-    await rm(data, { recursive: true, force: true });
+    await close();
   }
 }

@@ -1,34 +1,19 @@
-import { mkdir, rm } from 'node:fs/promises';
-import { join } from 'node:path';
-import { startServer } from '@pampero/server';
-import { chromium, type Page } from 'playwright-core';
-import { writeBenchFile } from './bench-cloud.js';
-import { CHROMIUM_ARGUMENTS } from './chromium.js';
+import type { Page } from 'playwright-core';
+import { openBenchJob } from './bench-job.js';
 import type { Row } from './rows.js';
 
 /** How the page draws a large cloud on software rendering: first picture, refinement, moving, and whether the page is blocked. */
 export async function* viewerBench(folder: string, count: number): AsyncGenerator<Row> {
   const millions = `${count / 1e6} M`;
-  const data = join(folder, 'jobs');
-  await mkdir(data);
-  const server = await startServer({ data, port: 0, host: '127.0.0.1', workers: 2, memory: 1500, log: 'silent' });
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: CHROMIUM_ARGUMENTS });
+  const { server, browser, jobId, close } = await openBenchJob(folder, 'jobs', count);
   try {
-    const job = await server.library.create({ name: 'Bench', unit: 'metre' });
-    const received = server.library.scratchPath('.received');
-    await writeBenchFile(received, count);
-    const run = await (
-      await server.operations.startWithFile(job.id, 'import-cloud', { path: received, fileName: 'bench.las' }, {})
-    ).finished;
-    if (run.state !== 'done') throw new Error(run.outcome ?? run.state);
-
-    yield* windowRows(server.url, job.id, millions);
+    yield* windowRows(server.url, jobId, millions);
 
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(server.url); // the application itself is in the cache, as for whoever opens a job from the Jobs page
     await page.waitForTimeout(1500);
     const begun = performance.now();
-    await page.goto(`${server.url}/jobs/${job.id}/classify`);
+    await page.goto(`${server.url}/jobs/${jobId}/classify`);
     await page.waitForFunction(
       () => Number(document.querySelector<HTMLElement>('canvas.canvas')?.dataset['drawn'] ?? 0) > 1000,
     );
@@ -86,9 +71,7 @@ export async function* viewerBench(folder: string, count: number): AsyncGenerato
       isMoreBetter: true,
     };
   } finally {
-    await browser.close();
-    await server.close();
-    await rm(data, { recursive: true, force: true });
+    await close();
   }
 }
 

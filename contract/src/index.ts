@@ -119,7 +119,13 @@ export {
 } from './incoming.js';
 export type { CrsChoice, FileLook, Finding, Folder, Geoid, IncomingFile } from './incoming.js';
 export { classCodeSchema, jobClassSchema } from './classes.js';
-export { BREAK_CODES, foundLineSchema, type FoundLine } from './operations/lines/break-parameters.js';
+export {
+  BREAK_CODES,
+  foundLineSchema,
+  proposalSchema,
+  type FoundLine,
+  type Proposal,
+} from './operations/lines/break-parameters.js';
 export { codeNameSchema, featureCodeSchema, putLineSchema, type PutLineRequest } from './feature-codes.js';
 export type { JobClass } from './classes.js';
 export {

@@ -1,3 +1,4 @@
+import { upperMedian } from '../measuring/index.js';
 import { fitProfile, type BreakOptions } from './break-kinds.js';
 import { followFrom, pace, type FoundBreak } from './follow-break.js';
 import { Moments } from './moments.js';
@@ -105,7 +106,7 @@ function seedsOf(field: PointField, options: BreakOptions, report: (share: numbe
     }
     report((0.3 * (row + 1)) / rows);
   }
-  const usual = [...places.map(({ rough }) => rough)].sort((a, b) => a - b)[places.length >> 1] ?? 0;
+  const usual = upperMedian(places.map(({ rough }) => rough)) ?? 0;
   const worth = places.filter(({ rough }) => rough > WORTH * usual || places.length < 64);
   const seeds: Seed[] = [];
   const all = Array.from({ length: DIRECTIONS }, (_, d) => (Math.PI * d) / DIRECTIONS);

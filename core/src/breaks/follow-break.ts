@@ -1,4 +1,6 @@
+import { upperMedian } from '../measuring/index.js';
 import { fitProfile, STRANDS, type BreakOptions, type ProfileFit } from './break-kinds.js';
+import { firstFrom } from './moments.js';
 import { Slab, type PointField } from './point-field.js';
 
 type Place = readonly [e: number, n: number];
@@ -265,9 +267,9 @@ function withoutStrays(stations: Station[], spacing: number): void {
   stations.forEach((station, k) => {
     const { fit } = station;
     if (!fit) return;
-    const near = centres.slice(Math.max(0, k - 5), k + 6).filter((c) => !Number.isNaN(c)).sort((a, b) => a - b); // prettier-ignore
-    const median = near[near.length >> 1]!;
-    const off = near.map((c) => Math.abs(c - median)).sort((a, b) => a - b)[near.length >> 1]!;
+    const near = centres.slice(Math.max(0, k - 5), k + 6).filter((c) => !Number.isNaN(c));
+    const median = upperMedian(near)!;
+    const off = upperMedian(near.map((c) => Math.abs(c - median)))!;
     const isOther = fit.side !== 0 && fit.side * sides < 0;
     if (isOther || Math.abs(fit.centre - median) > 4 * off + spacing) station.fit = undefined;
   });
@@ -322,7 +324,7 @@ function madeOf(
   return {
     strands,
     residual: Math.sqrt(shown.reduce((sum, { fit }) => sum + fit!.residual ** 2, 0) / shown.length),
-    strength: shown.map(({ fit }) => fit!.strength).sort((a, b) => a - b)[shown.length >> 1]!,
+    strength: upperMedian(shown.map(({ fit }) => fit!.strength))!,
     agree,
     length: part.at(-1)!.station - part[0]!.station + (closes ? step : 0),
     bridged,
@@ -344,7 +346,7 @@ type Corner = readonly [number, number, number];
 function steadied(corners: readonly Corner[], closes: boolean): Corner[] {
   const count = corners.length;
   const gaps = corners.slice(1).map((b, k) => Math.hypot(b[0] - corners[k]![0], b[1] - corners[k]![1]));
-  const usual = [...gaps].sort((a, b) => a - b)[gaps.length >> 1] ?? 0;
+  const usual = upperMedian(gaps) ?? 0;
   return corners.map((corner, k): Corner => {
     const near: Corner[] = [];
     for (let d = -2; d <= 2; d++) {
@@ -373,13 +375,8 @@ export class Way {
   }
 
   private leg(station: number): number {
-    let [low, high] = [1, this.places.length - 1];
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (this.stations[middle]! < station) low = middle + 1;
-      else high = middle;
-    }
-    return low;
+    const last = this.places.length - 1;
+    return Math.min(last, Math.max(1, firstFrom(this.stations, this.places.length, station)));
   }
 
   at(station: number): Place {

@@ -1,3 +1,5 @@
+import { planBounds, type PlanBounds } from '../raster/index.js';
+
 /** Points of the land, about a local origin, to be asked for those in a slab across a line. */
 export interface FieldPoints {
   readonly easting: Float64Array;
@@ -11,7 +13,7 @@ export interface FieldPoints {
 export class PointField {
   /** Of the points, where there are any: the side of the square that each has to itself. */
   readonly spacing: number;
-  readonly bounds: { readonly west: number; readonly south: number; readonly east: number; readonly north: number };
+  readonly bounds: PlanBounds;
   private readonly west: number;
   private readonly south: number;
   private readonly columns: number;
@@ -26,14 +28,8 @@ export class PointField {
   ) {
     const { easting, northing } = points;
     const count = easting.length;
-    let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (let i = 0; i < count; i++) {
-      if (easting[i]! < west) west = easting[i]!;
-      if (easting[i]! > east) east = easting[i]!;
-      if (northing[i]! < south) south = northing[i]!;
-      if (northing[i]! > north) north = northing[i]!;
-    }
-    if (count === 0) [west, south, east, north] = [0, 0, 0, 0];
+    this.bounds = count > 0 ? planBounds(easting, northing) : { west: 0, south: 0, east: 0, north: 0 };
+    const { west, south, east, north } = this.bounds;
     this.west = west;
     this.south = south;
     this.columns = Math.floor((east - west) / cell) + 1;
@@ -56,7 +52,6 @@ export class PointField {
     for (let i = 0; i < count; i++) this.order[next[of[i]!]!++] = i;
     this.starts = starts;
     this.spacing = count > 0 ? Math.sqrt((taken * cell * cell) / count) : cell;
-    this.bounds = { west, south, east, north };
   }
 
   /**

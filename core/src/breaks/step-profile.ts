@@ -71,13 +71,13 @@ export function findStep(
   const apart = limits.faceWidth;
   const from = firstFrom(across, count, t - apart);
   const to = firstFrom(across, count, t + apart);
-  const [left, right] =
-    from >= LEAST_POINTS && count - to >= LEAST_POINTS
-      ? [moments.line(0, from), moments.line(to, count)]
-      : [moments.line(0, best.k), moments.line(best.k, count)];
+  const hasSides = from >= LEAST_POINTS && count - to >= LEAST_POINTS;
+  const [left, right] = hasSides
+    ? [moments.line(0, from), moments.line(to, count)]
+    : [moments.line(0, best.k), moments.line(best.k, count)];
   const size = heightAt(right, t) - heightAt(left, t);
   if (Math.abs(size) < limits.least || Math.abs(size) > limits.most) return undefined;
-  const used = from >= LEAST_POINTS && count - to >= LEAST_POINTS ? count - (to - from) : count;
+  const used = hasSides ? count - (to - from) : count;
   const residual = Math.sqrt((left.rest + right.rest) / Math.max(1, used - 4));
   const error = residual * Math.sqrt(4 / Math.max(1, Math.min(from, count - to)) + 4 / used);
   if (Math.abs(size) < SURE * error) return undefined;

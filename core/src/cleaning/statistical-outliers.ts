@@ -1,4 +1,5 @@
 import { NeighbourGrid, RANGES, type Places } from './neighbour-grid.js';
+import { planBounds } from '../raster/index.js';
 
 export interface StatisticalOptions {
   /** Neighbours whose distances are averaged. */
@@ -132,13 +133,7 @@ class NearestFew {
 
 /** The usual distance between neighbours, from how many points fall into cells of plan. */
 function spacingOf({ count, x, y }: Places): number {
-  let [west, east, south, north] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (let i = 0; i < count; i++) {
-    if (x[i]! < west) west = x[i]!;
-    if (x[i]! > east) east = x[i]!;
-    if (y[i]! < south) south = y[i]!;
-    if (y[i]! > north) north = y[i]!;
-  }
+  const { west, south, east, north } = planBounds(x, y, count);
   const area = Math.max(1e-6, east - west) * Math.max(1e-6, north - south);
   const cell = Math.sqrt(area / Math.max(1, count)) * 4;
   // Holes must not make the rest seem sparse: only cells with points count.

@@ -1,3 +1,4 @@
+import { pieceAt } from '../measuring/index.js';
 import type { ContourSet } from './contour-set.js';
 
 /** An elevation written on a contour. */
@@ -96,13 +97,8 @@ export function contourLabels(
     }
 
     function placeAt(distance: number): [number, number] {
-      let [low, high] = [0, to - from - 1];
-      while (high - low > 1) {
-        const middle = (low + high) >> 1;
-        if (along[middle]! <= distance) low = middle;
-        else high = middle;
-      }
-      const share = (distance - along[low]!) / Math.max(1e-12, along[high]! - along[low]!);
+      const low = pieceAt(along, distance);
+      const share = (distance - along[low]!) / Math.max(1e-12, along[low + 1]! - along[low]!);
       const v = from + low;
       return [
         easting[v]! + share * (easting[v + 1]! - easting[v]!),

@@ -1,4 +1,4 @@
-export { isAreaRole, LINE_ROLES, LINE_ROLE_NAMES, type LineRole } from './line-roles.js';
+export { isAreaRole, isSoftRole, LINE_ROLES, LINE_ROLE_NAMES, type LineRole } from './line-roles.js';
 export { CODE_OF_ROLE, DEFAULT_CODES, LINE_STYLES, type FeatureCode, type LineStyle } from './code-list.js';
 export {
   CORNER_SOURCE_NAMES,
@@ -20,6 +20,7 @@ export { simplifyLine } from './simplify-line.js';
 export { densifyLine } from './densify-line.js';
 export { smoothLine } from './smooth-line.js';
 export { distanceToLeg, nearestOnLeg, offsetLine } from './offset-line.js';
+export { LINE_SHAPERS, type ShapingSettings } from './shape-line.js';
 export { fillElevations, gradeLine } from './grade-line.js';
 export {
   extendLine,

@@ -22,3 +22,8 @@ export const LINE_ROLE_NAMES: Readonly<Record<LineRole, string>> = {
 export function isAreaRole(role: LineRole): boolean {
   return role === 'boundary' || role === 'hole' || role === 'water' || role === 'river';
 }
+
+/** Whether the ground is round along a line of this role, though sides of facets run along it. */
+export function isSoftRole(role: LineRole): boolean {
+  return role === 'soft' || role === 'contour';
+}

@@ -37,8 +37,8 @@ export function crossingsOf(a: LineShape, b: LineShape, index = legIndex(b)): Le
   for (let legA = 0; index && legA < legCount(a); legA++) {
     const p = legEnds(a, legA);
     for (const legB of near(index, p)) {
-      const meeting = meet(p, legEnds(b, legB));
-      if (meeting) out.push({ legA, legB, ...meeting });
+      const met = meeting(p, legEnds(b, legB));
+      if (met) out.push({ legA, legB, ...met });
     }
   }
   return out;
@@ -53,8 +53,8 @@ export function selfCrossings(line: LineShape): LegCrossing[] {
     const p = legEnds(line, legA);
     for (const legB of near(index, p)) {
       if (legB <= legA + 1 || (line.isClosed && legA === 0 && legB === legs - 1)) continue;
-      const meeting = meet(p, legEnds(line, legB));
-      if (meeting) out.push({ legA, legB, ...meeting });
+      const met = meeting(p, legEnds(line, legB));
+      if (met) out.push({ legA, legB, ...met });
     }
   }
   return out;
@@ -64,7 +64,8 @@ function near(index: Flatbush, [ae, an, be, bn]: Ends): number[] {
   return index.search(Math.min(ae, be), Math.min(an, bn), Math.max(ae, be), Math.max(an, bn)).sort((a, b) => a - b);
 }
 
-function meet(
+/** Where two legs meet, ends included; undefined where they do not, or run side by side. */
+export function meeting(
   [ae, an, be, bn]: Ends,
   [ce, cn, de, dn]: Ends,
 ): Pick<LegCrossing, 'shareA' | 'shareB' | 'easting' | 'northing'> | undefined {

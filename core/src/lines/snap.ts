@@ -1,7 +1,7 @@
 import Flatbush from 'flatbush';
 import { legCount, type LineShape } from './line-shape.js';
 import { distanceToLeg, nearestOnLeg } from './offset-line.js';
-import { legEnds } from './segments.js';
+import { legEnds, meeting } from './segments.js';
 
 /** What a pen is drawn to, the strongest first: a corner holds before a crossing, a crossing before the side of a line. */
 export const MAGNETS = ['corner', 'crossing', 'perpendicular', 'side'] as const;
@@ -105,20 +105,10 @@ export class LineIndex {
         if (share > 0 && share < 1) offer('perpendicular', line, leg, share);
       }
       for (let other = k + 1; wanted.has('crossing') && other < legs.length; other++) {
-        const share = shareAtCrossing(shape, leg, this.lines[legs[other]!.line]!, legs[other]!.leg);
+        const share = meeting(legEnds(shape, leg), legEnds(this.lines[legs[other]!.line]!, legs[other]!.leg))?.shareA;
         if (share !== undefined && share > 0 && share < 1) offer('crossing', line, leg, share);
       }
     });
     return MAGNETS.map((magnet) => best[magnet]?.snap).find((snap) => snap !== undefined);
   }
-}
-
-/** The share of a leg at which another crosses it. */
-function shareAtCrossing(a: LineShape, legA: number, b: LineShape, legB: number): number | undefined {
-  const [ae, an, be, bn] = legEnds(a, legA);
-  const [ce, cn, de, dn] = legEnds(b, legB);
-  const det = (be - ae) * (dn - cn) - (bn - an) * (de - ce);
-  if (det === 0) return undefined;
-  const other = ((ce - ae) * (bn - an) - (cn - an) * (be - ae)) / det;
-  return other < 0 || other > 1 ? undefined : ((ce - ae) * (dn - cn) - (cn - an) * (de - ce)) / det;
 }

@@ -1,4 +1,5 @@
 import type { Places } from '../cleaning/neighbour-grid.js';
+import { planBounds } from '../raster/index.js';
 
 /** Cells in plan over some places, one wider on every side. */
 export interface PlanCells {
@@ -13,13 +14,7 @@ export interface PlanCells {
 /** Cells on whole multiples of their side, so that neighbouring pieces of land cut them alike; undefined where there is no place. */
 export function planCells({ count, x, y }: Places, cell: number): PlanCells | undefined {
   if (count === 0) return undefined;
-  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < count; i++) {
-    if (x[i]! < west) west = x[i]!;
-    if (x[i]! > east) east = x[i]!;
-    if (y[i]! < south) south = y[i]!;
-    if (y[i]! > north) north = y[i]!;
-  }
+  const { west, south, east, north } = planBounds(x, y, count);
   const [firstColumn, firstRow] = [Math.floor(west / cell) - 1, Math.floor(south / cell) - 1];
   const columns = Math.floor(east / cell) - firstColumn + 2;
   const rows = Math.floor(north / cell) - firstRow + 2;

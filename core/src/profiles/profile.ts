@@ -1,3 +1,4 @@
+import { valueAlong } from '../measuring/index.js';
 import type { Tin } from '../terrain/index.js';
 import { FacetIndex } from '../volumes/facet-index.js';
 
@@ -95,16 +96,7 @@ function within(
 
 /** Elevation at a station, linear between corners; NaN where there is no surface. */
 export function elevationAt({ station, elevation }: Profile, at: number): number {
-  let [low, high] = [0, station.length - 1];
-  if (high < 0 || at < station[0]! || at > station[high]!) return NaN;
-  while (high - low > 1) {
-    const middle = (low + high) >> 1;
-    if (station[middle]! <= at) low = middle;
-    else high = middle;
-  }
-  const span = station[high]! - station[low]!;
-  const share = span > 0 ? (at - station[low]!) / span : 0;
-  return elevation[low]! + share * (elevation[high]! - elevation[low]!);
+  return valueAlong(station, elevation, at);
 }
 
 /** The profile told by few corners: Douglas and Peucker 1973 (Cartographica 10(2), 112-122), within a tolerance of elevation. */

@@ -1,4 +1,5 @@
 import { cornerAt, legCount, stationsOf, type LineShape } from '../lines/index.js';
+import { valueAlong } from '../measuring/index.js';
 import { profileOf, type Profile } from '../profiles/index.js';
 import type { Tin } from '../terrain/index.js';
 import { FacetIndex } from '../volumes/facet-index.js';
@@ -94,16 +95,7 @@ export function areasBetween(first: Cut, second: Cut): SectionAreas {
 
 /** Elevation at an offset, linear between corners; NaN where there is none. */
 export function heightAt({ offset, elevation }: Cut, at: number): number {
-  let [low, high] = [0, offset.length - 1];
-  if (high < 0 || at < offset[0]! || at > offset[high]!) return NaN;
-  while (high - low > 1) {
-    const middle = (low + high) >> 1;
-    if (offset[middle]! <= at) low = middle;
-    else high = middle;
-  }
-  const span = offset[high]! - offset[low]!;
-  const share = span > 0 ? (at - offset[low]!) / span : 0;
-  return elevation[low]! + share * (elevation[high]! - elevation[low]!);
+  return valueAlong(offset, elevation, at);
 }
 
 /** Volume from areas at stations by average end areas: the mean of two areas times the way between them. */

@@ -1,3 +1,5 @@
+import { planBoundsOf } from '../raster/index.js';
+
 /** Bits of a place along each axis: a million cells. */
 const BITS = 10;
 
@@ -8,14 +10,7 @@ const BITS = 10;
  * @returns the same indices in another order, a new array
  */
 export function spatialOrder(chosen: Uint32Array, easting: Float64Array, northing: Float64Array): Uint32Array {
-  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let k = 0; k < chosen.length; k++) {
-    const i = chosen[k]!;
-    if (easting[i]! < west) west = easting[i]!;
-    if (easting[i]! > east) east = easting[i]!;
-    if (northing[i]! < south) south = northing[i]!;
-    if (northing[i]! > north) north = northing[i]!;
-  }
+  const { west, south, east, north } = planBoundsOf(chosen, easting, northing);
   const scale = (2 ** BITS - 1) / Math.max(east - west, north - south, 1e-9);
   const codes = new Uint32Array(chosen.length);
   const next = new Uint32Array(4 ** BITS + 1);

@@ -1,5 +1,5 @@
 import type { LineRole } from '../lines/index.js';
-import { connectedCells, eachNeighbour, type RasterFrame } from '../raster/index.js';
+import { connectedCells, eachNeighbour, planBounds, type RasterFrame } from '../raster/index.js';
 import type { TerrainLine } from './terrain-lines.js';
 
 /** Points in plan with their elevation, full coordinates. */
@@ -95,13 +95,7 @@ export function waterLines(
 }
 
 function frameAround({ easting, northing }: Points, cell: number, margin: number): RasterFrame {
-  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < easting.length; i++) {
-    west = Math.min(west, easting[i]!);
-    east = Math.max(east, easting[i]!);
-    south = Math.min(south, northing[i]!);
-    north = Math.max(north, northing[i]!);
-  }
+  const { west, south, east, north } = planBounds(easting, northing);
   const [firstColumn, firstRow] = [Math.floor(west / cell) - margin, Math.floor(south / cell) - margin];
   return {
     east: firstColumn * cell,

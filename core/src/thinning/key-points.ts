@@ -1,5 +1,6 @@
 import Delaunator from 'delaunator';
 import { hullCorners } from '../measuring/plan-outline.js';
+import { planBounds } from '../raster/index.js';
 import { checkCancelled, noProgress, type Progress } from '../task/index.js';
 import { PlanGrid } from './plan-grid.js';
 
@@ -125,13 +126,7 @@ function facetKey(a: number, b: number, c: number): number {
 
 /** Of each of some hundred squares the point furthest to the south-west. */
 function scattered(x: Values, y: Values): number[] {
-  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < x.length; i++) {
-    west = Math.min(west, x[i]!);
-    east = Math.max(east, x[i]!);
-    south = Math.min(south, y[i]!);
-    north = Math.max(north, y[i]!);
-  }
+  const { west, south, east, north } = planBounds(x, y);
   const side = Math.max(east - west, north - south, 1e-9) / 24;
   const best = new Map<number, number>();
   for (let i = 0; i < x.length; i++) {

@@ -1,3 +1,5 @@
+import { planBounds } from '../raster/index.js';
+
 /** Points sorted into square cells in plan, for walking the points in a triangle. */
 export class PlanGrid {
   readonly columns: number;
@@ -17,13 +19,7 @@ export class PlanGrid {
     perCell = 6,
   ) {
     const count = x.length;
-    let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (let i = 0; i < count; i++) {
-      if (x[i]! < west) west = x[i]!;
-      if (x[i]! > east) east = x[i]!;
-      if (y[i]! < south) south = y[i]!;
-      if (y[i]! > north) north = y[i]!;
-    }
+    const { west, south, east, north } = planBounds(x, y);
     const [width, height] = [Math.max(east - west, 1e-9), Math.max(north - south, 1e-9)];
     this.cell = Math.max(Math.sqrt((width * height * perCell) / Math.max(1, count)), Math.max(width, height) / 20_000);
     this.west = west;

@@ -1,4 +1,5 @@
 import type { Places } from '../cleaning/neighbour-grid.js';
+import { planBounds } from '../raster/index.js';
 
 export const THINNING_METHODS = ['spacing', 'lowest', 'highest', 'nearest-mean', 'median', 'random'] as const;
 export type ThinningMethod = (typeof THINNING_METHODS)[number];
@@ -160,13 +161,7 @@ class PlanCells {
   private readonly perUnit: number;
 
   constructor(x: Float64Array, y: Float64Array, count: number, least: number) {
-    let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (let i = 0; i < count; i++) {
-      if (x[i]! < west) west = x[i]!;
-      if (x[i]! > east) east = x[i]!;
-      if (y[i]! < south) south = y[i]!;
-      if (y[i]! > north) north = y[i]!;
-    }
+    const { west, south, east, north } = planBounds(x, y, count);
     this.west = west;
     this.south = south;
     this.perUnit = 1 / Math.max(least, Math.max(east - west, north - south) / MOST_CELLS_A_SIDE);

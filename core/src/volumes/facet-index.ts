@@ -1,3 +1,4 @@
+import { planBoundsOf } from '../raster/index.js';
 import type { Tin } from '../terrain/index.js';
 import { planeOf } from './facet-plane.js';
 
@@ -20,14 +21,8 @@ export class FacetIndex {
   ) {
     this.shift = [tin.origin[0] - origin[0], tin.origin[1] - origin[1]];
     const { easting, northing, facets } = tin;
-    let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (const i of facets) {
-      west = Math.min(west, easting[i]!);
-      east = Math.max(east, easting[i]!);
-      south = Math.min(south, northing[i]!);
-      north = Math.max(north, northing[i]!);
-    }
-    if (facets.length === 0) [west, south, east, north] = [0, 0, 1, 1];
+    const { west, south, east, north } =
+      facets.length > 0 ? planBoundsOf(facets, easting, northing) : { west: 0, south: 0, east: 1, north: 1 };
     this.west = west + this.shift[0];
     this.south = south + this.shift[1];
     const count = Math.max(1, facets.length / 3);

@@ -1,5 +1,5 @@
 import { shapeOf, sourceNumber, type LineShape } from '../lines/index.js';
-import { signedArea } from '../measuring/index.js';
+import { signedArea, upperMedian, valueAlong } from '../measuring/index.js';
 import { waterLines, type WaterOptions } from '../terrain/index.js';
 import { fallingLevels } from './falling-levels.js';
 
@@ -32,8 +32,6 @@ export interface WaterEdgeOptions extends WaterOptions {
 /** Pieces that levels of a reach are taken over, along its longer axis. */
 const STRETCHES = 24;
 const LEAST_POINTS = 3;
-/** The higher of two ends is upstream only where it is so by more than the water's own scatter. */
-const PERCENTILE = 0.5;
 
 /**
  * Edges of water with the levels they are laid at: a pond has one, a reach levels that only fall the way the water runs (hydro-flattening
@@ -119,8 +117,7 @@ function levelsAlong(
   }
   const known = heights.flatMap((of, k) => {
     if (of.length < LEAST_POINTS) return [];
-    const sorted = of.sort((a, b) => a - b);
-    return [{ k, level: sorted[Math.floor(PERCENTILE * sorted.length)]!, weight: sorted.length }];
+    return [{ k, level: upperMedian(of)!, weight: of.length }];
   });
   if (known.length === 0) return { at: () => NaN, of: () => NaN };
   // Which way it falls: the slope of levels over stretches, by all of them.
@@ -129,20 +126,14 @@ function levelsAlong(
   const falls = mean(({ k, level }) => (k - km) * (level - zm)) <= 0;
   const down = falls ? known : [...known].reverse();
   const levels = fallingLevels(down.map(({ level }) => level), down.map(({ weight }) => weight)); // prettier-ignore
-  const stations = down.map(({ k }) => (k + 0.5) / STRETCHES);
+  // Down the water, as the levels are.
+  const stations = down.map(({ k }) => (falls ? k + 0.5 : STRETCHES - k - 0.5) / STRETCHES);
+  const [first, last] = [stations[0]!, stations.at(-1)!];
   return {
     at: (end) => levels.at(end)!,
     of(e, n) {
       const station = stationOf(e, n);
-      const ordered = falls ? station : 1 - station;
-      const at = stations.map((s) => (falls ? s : 1 - s));
-      if (ordered <= at[0]!) return levels[0]!;
-      for (let k = 1; k < at.length; k++)
-        if (ordered <= at[k]!) {
-          const share = (ordered - at[k - 1]!) / (at[k]! - at[k - 1]!);
-          return levels[k - 1]! + (levels[k]! - levels[k - 1]!) * share;
-        }
-      return levels.at(-1)!;
+      return valueAlong(stations, levels, Math.max(first, Math.min(last, falls ? station : 1 - station)));
     },
   };
 }

@@ -33,6 +33,7 @@ interface LineRow {
 
 /** Of a version of a code's lines: those born in it or before, and not gone by then. */
 const IN_VERSION = 'seriesId = $1 AND bornIn <= $2 AND (goneIn IS NULL OR goneIn > $2)';
+const SELECT_LINES = 'SELECT lineKey, historyId, isClosed, bytes FROM lines';
 const PER_CORNER = 3 * 8 + 1;
 
 /**
@@ -48,24 +49,13 @@ export async function changeLines(
   const effects: Effect[] = [];
   let first: number | undefined;
   let nextKey = await greatestKey(models);
+  const present = (await listProducts(models)).filter((product) => product.kind === 'lines');
   for (const { code, role, put, remove } of changes) {
-    const before = (await listProducts(models)).find(
-      (product): product is ProductOf<'lines'> & typeof product =>
-        product.kind === 'lines' && product.facts.code === code,
-    );
+    const before = present.find(({ facts }) => facts.code === code);
     const gone = [...remove, ...put.flatMap(({ key }) => (key === undefined ? [] : [key]))];
     const stay = before ? await factsWithout(models, before.seriesId, before.id, gone) : [];
     const facts = { code, role, ...sumOf([...stay, ...put.map(({ shape }) => measured(shape))]) };
-    const stored = await storeProduct(models, {
-      kind: 'lines',
-      name: code,
-      operation,
-      parameters: {},
-      facts,
-      blobs: {},
-      inputs: [],
-      ...(before && { replaces: before.id }),
-    });
+    const stored = await storeVersion(models, operation, facts, before?.id);
     effects.push(...stored.effects);
     first ??= stored.productId;
     const seriesId = before?.seriesId ?? stored.productId;
@@ -83,22 +73,25 @@ export async function changeRole(
   role: LineRole,
   operation: string,
 ): Promise<Effect[]> {
-  const { effects } = await storeProduct(models, {
-    kind: 'lines',
-    name: product.name,
-    operation,
-    parameters: {},
-    facts: { ...product.facts, role },
-    blobs: {},
-    inputs: [],
-    replaces: product.id,
+  return (await storeVersion(models, operation, { ...product.facts, role }, product.id)).effects;
+}
+
+/** The next version of the lines of a code, or the first. */
+function storeVersion(
+  models: Models,
+  operation: string,
+  facts: LineFacts,
+  replaces: number | undefined,
+): ReturnType<typeof storeProduct> {
+  return storeProduct(models, {
+    ...{ kind: 'lines', name: facts.code, operation, parameters: {}, facts, blobs: {}, inputs: [] },
+    ...(replaces !== undefined && { replaces }),
   });
-  return effects;
 }
 
 /** The lines of a version of a code, in the order they were made. */
 export async function readLines(models: Models, productId: number): Promise<FeatureLine[]> {
-  return (await query<LineRow>(models, `SELECT lineKey, historyId, isClosed, bytes FROM lines WHERE ${IN_VERSION} ORDER BY lineKey`, [await seriesOf(models, productId), productId])).map(lineOf); // prettier-ignore
+  return (await query<LineRow>(models, `${SELECT_LINES} WHERE ${IN_VERSION} ORDER BY lineKey`, [await seriesOf(models, productId), productId])).map(lineOf); // prettier-ignore
 }
 
 /** What has come since an earlier version, and the keys of what has gone or has another shape. */
@@ -108,7 +101,7 @@ export async function readLinesSince(
   since: number,
 ): Promise<{ came: FeatureLine[]; gone: number[] }> {
   const seriesId = await seriesOf(models, productId);
-  const came = await query<LineRow>(models, `SELECT lineKey, historyId, isClosed, bytes FROM lines WHERE ${IN_VERSION} AND NOT (bornIn <= $3 AND (goneIn IS NULL OR goneIn > $3)) ORDER BY lineKey`, [seriesId, productId, since]); // prettier-ignore
+  const came = await query<LineRow>(models, `${SELECT_LINES} WHERE ${IN_VERSION} AND NOT (bornIn <= $3 AND (goneIn IS NULL OR goneIn > $3)) ORDER BY lineKey`, [seriesId, productId, since]); // prettier-ignore
   const gone = await query<{ lineKey: number }>(models, `SELECT lineKey FROM lines WHERE seriesId = $1 AND bornIn <= $3 AND (goneIn IS NULL OR goneIn > $3) AND NOT (bornIn <= $2 AND (goneIn IS NULL OR goneIn > $2))`, [seriesId, productId, since]); // prettier-ignore
   return { came: came.map(lineOf), gone: gone.map(({ lineKey }) => lineKey) };
 }
@@ -122,7 +115,7 @@ export async function findLines(
   const found = new Map<number, { product: ProductOf<'lines'>; line: FeatureLine }>();
   for (const product of await listProducts(models)) {
     if (product.kind !== 'lines' || found.size === wanted.size) continue;
-    const rows = await query<LineRow>(models, `SELECT lineKey, historyId, isClosed, bytes FROM lines WHERE ${IN_VERSION} AND lineKey IN (${[...wanted].map(Number).join()}) ORDER BY lineKey`, [product.seriesId, product.id]); // prettier-ignore
+    const rows = await query<LineRow>(models, `${SELECT_LINES} WHERE ${IN_VERSION} AND lineKey IN (${[...wanted].map(Number).join()}) ORDER BY lineKey`, [product.seriesId, product.id]); // prettier-ignore
     for (const row of rows) found.set(row.lineKey, { product, line: lineOf(row) });
   }
   const missing = [...wanted].find((key) => !found.has(key));

@@ -1,10 +1,7 @@
-import { foundLineSchema } from '@pampero/contract';
+import { proposalSchema, type Proposal } from '@pampero/contract';
 import { z } from 'zod';
 import type { Models } from './models.js';
 import { readProductBlob } from './product-repository.js';
-
-export const proposalSchema = foundLineSchema.extend({ state: z.enum(['waiting', 'accepted', 'refused']) });
-export type Proposal = z.infer<typeof proposalSchema>;
 
 export function writeProposals(proposals: readonly Proposal[]): Uint8Array {
   return new TextEncoder().encode(JSON.stringify(proposals));

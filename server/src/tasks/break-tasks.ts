@@ -5,11 +5,12 @@ import {
   type BreakOptions,
   type FoundBreak,
 } from '@pampero/core/breaks';
-import { classMask, PointFlag, unpackColumns } from '@pampero/core/cloud';
+import { classMask, unpackColumns } from '@pampero/core/cloud';
+import { planBounds } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount } from '@pampero/core/wording';
 import type { MessagePort } from 'node:worker_threads';
-import { chosenPoints, type CloudColumns } from './chosen-points.js';
+import { chosenPoints, isChosen, type CloudColumns } from './chosen-points.js';
 import { throttled } from './throttled.js';
 
 export interface BreakSite {
@@ -74,13 +75,7 @@ function fieldOf({ clouds, classes, options, metresPerUnit }: BreakSite): {
       what: `There are ${formatCount(easting.length)} points of the chosen classes; at most ${formatCount(MOST_POINTS)} are searched at once.`,
       fix: 'Thin the cloud, or copy a part of it to a cloud of its own.',
     });
-  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < easting.length; i++) {
-    west = Math.min(west, easting[i]!);
-    east = Math.max(east, easting[i]!);
-    south = Math.min(south, northing[i]!);
-    north = Math.max(north, northing[i]!);
-  }
+  const { west, south, east, north } = planBounds(easting, northing);
   const origin = [Math.floor(west), Math.floor(south)] as const;
   for (let i = 0; i < easting.length; i++) {
     easting[i]! -= origin[0];
@@ -105,8 +100,7 @@ function tonesOf(clouds: readonly CloudColumns[], mask: Uint8Array, count: numbe
     for (const node of nodes) {
       const { intensity } = unpackColumns(node.attributes!, node.count, attributes!.names, attributes!.columns, ['intensity']); // prettier-ignore
       const values = intensity as Uint16Array;
-      for (let i = 0; i < node.count; i++)
-        if (mask[node.classification[i]!] === 1 && (node.flags[i]! & PointFlag.withheld) === 0) tone[at++] = values[i]!;
+      for (let i = 0; i < node.count; i++) if (isChosen(node, i, mask)) tone[at++] = values[i]!;
     }
   return tone;
 }

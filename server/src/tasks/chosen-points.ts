@@ -16,13 +16,16 @@ export interface ChosenPoints {
   readonly elevation: Float64Array;
 }
 
+/** Whether a point has one of the classes and is not withheld. */
+export function isChosen({ classification, flags }: NodeColumns, i: number, classMask: Uint8Array): boolean {
+  return classMask[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0;
+}
+
 /** The points of some clouds that have one of the classes and are not withheld, cloud after cloud. */
 export function chosenPoints(clouds: readonly CloudColumns[], classMask: Uint8Array): ChosenPoints {
   let count = 0;
   for (const { nodes } of clouds)
-    for (const { classification, flags } of nodes)
-      for (let i = 0; i < flags.length; i++)
-        if (classMask[classification[i]!] === 1 && (flags[i]! & PointFlag.withheld) === 0) count++;
+    for (const node of nodes) for (let i = 0; i < node.count; i++) if (isChosen(node, i, classMask)) count++;
   const easting = new Float64Array(count);
   const northing = new Float64Array(count);
   const elevation = new Float64Array(count);
@@ -30,10 +33,9 @@ export function chosenPoints(clouds: readonly CloudColumns[], classMask: Uint8Ar
   for (const { nodes, quantisation } of clouds) {
     const { scale, offset } = quantisation;
     for (const node of nodes) {
-      const { classification, flags } = node;
       const { x, y, z } = positionsOf(node);
       for (let i = 0; i < node.count; i++) {
-        if (classMask[classification[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0) continue;
+        if (!isChosen(node, i, classMask)) continue;
         easting[at] = x[i]! * scale[0] + offset[0];
         northing[at] = y[i]! * scale[1] + offset[1];
         elevation[at++] = z[i]! * scale[2] + offset[2];

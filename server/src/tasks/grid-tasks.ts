@@ -1,4 +1,4 @@
-import type { RasterFrame } from '@pampero/core/raster';
+import { planBoundsOf, type RasterFrame } from '@pampero/core/raster';
 import { packArrays, unpackArrays } from '@pampero/core/binary';
 import {
   fillGaps,
@@ -44,13 +44,7 @@ export function gridOfSurface({ tin, cell }: { readonly tin: Uint8Array; readonl
 
 /** Cells on whole multiples of their side, so that grids of one job lie on each other. */
 function frameOfSurface({ origin, easting, northing, facets }: Tin, cell: number): RasterFrame {
-  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const i of facets) {
-    west = Math.min(west, easting[i]!);
-    east = Math.max(east, easting[i]!);
-    south = Math.min(south, northing[i]!);
-    north = Math.max(north, northing[i]!);
-  }
+  const { west, south, east, north } = planBoundsOf(facets, easting, northing);
   const firstColumn = Math.floor((west + origin[0]) / cell);
   const firstRow = Math.floor((south + origin[1]) / cell);
   return sized({

@@ -1,15 +1,10 @@
 import {
-  densifyLine,
-  fillElevations,
-  gradeLine,
   joinEnds,
+  LINE_SHAPERS,
   LineError,
   offsetLine,
   packLines,
   planLength,
-  reverseLine,
-  simplifyLine,
-  smoothLine,
   unpackLines,
   type FeatureLine,
   type LineShape,
@@ -50,8 +45,9 @@ export function shapeLines(task: {
 }): ShapedLines {
   const lines = unpackLines(task.lines);
   const { how } = task;
-  if (how.shaping === 'join') return joined(lines, how.gap);
-  const shape = shaper(how, task.tin && unpackTin(task.tin));
+  const { shaping } = how;
+  if (shaping === 'join') return joined(lines, how.gap);
+  const shape = shaper({ ...how, shaping }, task.tin && unpackTin(task.tin));
   const out: FeatureLine[] = [];
   const left: string[] = [];
   for (const line of lines) {
@@ -82,29 +78,17 @@ function joined(lines: readonly FeatureLine[], gap: number): ShapedLines {
   };
 }
 
-function shaper(how: Shaping, tin: Tin | undefined): (line: LineShape) => LineShape {
-  switch (how.shaping) {
-    case 'simplify':
-      return (line) => simplifyLine(line, how.tolerance);
-    case 'smooth':
-      return (line) => smoothLine(line, how.tolerance);
-    case 'densify':
-      return (line) => densifyLine(line, how.step);
-    case 'offset':
-      return (line) => offsetLine(line, how.distance, how.rise);
-    case 'grade':
-      return (line) => gradeLine(line, how.from, how.to);
-    case 'fill':
-      return fillElevations;
-    case 'turn':
-    case 'join':
-      return reverseLine;
-    case 'drape': {
-      if (!tin) throw new PamperoError('no-surface', { what: 'No surface was chosen.', fix: 'Choose the surface to drape on.' }); // prettier-ignore
-      const index = new FacetIndex(tin, tin.origin);
-      return (line) => drapeLine(line, tin, index);
-    }
+function shaper(
+  how: Shaping & { readonly shaping: Exclude<Shaping['shaping'], 'join'> },
+  tin: Tin | undefined,
+): (line: LineShape) => LineShape {
+  if (how.shaping !== 'drape') {
+    const shape = LINE_SHAPERS[how.shaping];
+    return (line) => shape(line, how);
   }
+  if (!tin) throw new PamperoError('no-surface', { what: 'No surface was chosen.', fix: 'Choose the surface to drape on.' }); // prettier-ignore
+  const index = new FacetIndex(tin, tin.origin);
+  return (line) => drapeLine(line, tin, index);
 }
 
 /** Channels and sinks of a surface. */

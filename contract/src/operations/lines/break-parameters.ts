@@ -103,6 +103,10 @@ export const foundLineSchema = z.strictObject({
 });
 export type FoundLine = z.infer<typeof foundLineSchema>;
 
+/** One that waits to be judged, or was. */
+export const proposalSchema = foundLineSchema.extend({ state: z.enum(['waiting', 'accepted', 'refused']) });
+export type Proposal = z.infer<typeof proposalSchema>;
+
 export const guideSchema = z
   .array(z.tuple([z.number(), z.number()]))
   .min(2, 'A guide has two places at least.')

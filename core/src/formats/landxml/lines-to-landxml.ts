@@ -1,4 +1,4 @@
-import type { LineRole, LineShape } from '../../lines/index.js';
+import { isSoftRole, type LineRole, type LineShape } from '../../lines/index.js';
 import { escapeXml } from '../xml-text.js';
 import { landXmlHead, type LandXmlHead } from './landxml-head.js';
 
@@ -8,8 +8,6 @@ export interface CodedLine extends LineShape {
   /** Where it came from, in a few words. */
   readonly provenance: string;
 }
-
-const SOFT: ReadonlySet<LineRole> = new Set(['soft', 'contour']);
 
 /**
  * Lines as LandXML 1.2: what shapes a surface as the source data of one (breaklines, boundaries), everything else as plan features.
@@ -32,7 +30,7 @@ export function* linesToLandXml(lines: readonly CodedLine[], name: string, head:
     if (bounds.length > 0) yield '        </Boundaries>\n';
     if (breaks.length > 0) yield '        <Breaklines>\n';
     for (const [line, k] of breaks)
-      yield `          <Breakline ${about(line, k)} brkType="${SOFT.has(line.role) ? 'nondestructive' : 'standard'}">${list(line)}</Breakline>\n`;
+      yield `          <Breakline ${about(line, k)} brkType="${isSoftRole(line.role) ? 'nondestructive' : 'standard'}">${list(line)}</Breakline>\n`;
     if (breaks.length > 0) yield '        </Breaklines>\n';
     yield '      </SourceData>\n    </Surface>\n  </Surfaces>\n';
   }

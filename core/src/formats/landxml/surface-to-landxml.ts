@@ -1,3 +1,4 @@
+import { isSoftRole } from '../../lines/index.js';
 import { tinFacts, type TerrainLine, type Tin } from '../../terrain/index.js';
 import { escapeXml } from '../xml-text.js';
 import { landXmlHead, type LandXmlHead } from './landxml-head.js';
@@ -68,7 +69,7 @@ function sourceData(lines: readonly TerrainLine[]): string {
   );
   const breaklines = breaks.map(
     (line, k) =>
-      `          <Breakline name="L${k + 1}" brkType="${line.role === 'soft' || line.role === 'contour' ? 'nondestructive' : 'standard'}">${list(line)}</Breakline>\n`,
+      `          <Breakline name="L${k + 1}" brkType="${isSoftRole(line.role) ? 'nondestructive' : 'standard'}">${list(line)}</Breakline>\n`,
   );
   const part = (name: string, items: readonly string[]): string =>
     items.length === 0 ? '' : `        <${name}>\n${items.join('')}        </${name}>\n`;

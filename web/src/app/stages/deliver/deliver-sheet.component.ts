@@ -2,81 +2,42 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
-import { describeProduct, formatsOf, PRODUCT_KINDS, type Cloud } from '@pampero/contract';
+import { describeProduct, formatsOf, PRODUCT_KINDS, type Cloud, type Product, type ProductOf } from '@pampero/contract';
 import { formatCount, formatCounted } from '@pampero/core/wording';
 import { urlOf } from '../../api/api-client';
 import { StaleNoticeComponent } from '../../sheets/stale-notice.component';
 import { JobStore } from '../../state/job-store';
+import { ExportRowComponent, type Export } from './export-row.component';
 import { ExportPointsDialogComponent, type ExportPointsData } from './export-points-dialog.component';
 
-interface Export {
-  readonly id: string;
-  readonly what: string;
-  readonly detail: string;
-  readonly formats: readonly { readonly name: string; readonly url: string; readonly testId: string }[];
-  readonly staleBecause: string | undefined;
-  /** Set where more can be chosen than the format. */
+/** A cloud can leave in more ways than its formats. */
+interface CloudExport extends Export {
   readonly cloud?: Cloud;
 }
 
 /** Deliver: what leaves the job, and in which form. */
 @Component({
   selector: 'pam-deliver-sheet',
-  imports: [MatButtonModule, MatIconModule, StaleNoticeComponent],
+  imports: [ExportRowComponent, MatButtonModule, MatIconModule, StaleNoticeComponent],
   template: `
     <pam-stale-notice />
     @for (row of exports(); track row.id) {
-      <div class="export">
-        <span
-          >{{ row.what }}<small>{{ row.detail }}</small>
-          @if (row.staleBecause; as because) {
-            <small class="stale">Stale. {{ because }}</small>
-          }
-        </span>
-        <span class="act">
-          @for (format of row.formats; track format.name) {
-            <a mat-stroked-button [href]="format.url" download [attr.data-testid]="format.testId"
-              ><mat-icon svgIcon="download" />{{ format.name }}</a
-            >
-          }
-          @if (row.cloud; as cloud) {
-            <button mat-stroked-button (click)="choose(cloud)" data-testid="export-choose">
-              More formats and options …
-            </button>
-          }
-        </span>
-      </div>
+      <pam-export-row [row]="row">
+        @if (row.cloud; as cloud) {
+          <button mat-stroked-button (click)="choose(cloud)" data-testid="export-choose">
+            More formats and options …
+          </button>
+        }
+      </pam-export-row>
     } @empty {
       <p class="soft">Nothing to export yet. Import a cloud in Intake.</p>
     }
     @if (lines(); as lines) {
-      <div class="export">
-        <span
-          >Lines<small>{{ lines.detail }}</small></span
-        >
-        <span class="act">
-          @for (format of lines.formats; track format.name) {
-            <a mat-stroked-button [href]="format.url" download [attr.data-testid]="format.testId"
-              ><mat-icon svgIcon="download" />{{ format.name }}</a
-            >
-          }
-        </span>
-      </div>
+      <pam-export-row [row]="lines.together" />
       <details class="by-code">
         <summary data-testid="lines-by-code">Lines code by code</summary>
         @for (row of lines.byCode; track row.id) {
-          <div class="export">
-            <span
-              >{{ row.what }}<small>{{ row.detail }}</small></span
-            >
-            <span class="act">
-              @for (format of row.formats; track format.name) {
-                <a mat-stroked-button [href]="format.url" download [attr.data-testid]="format.testId"
-                  ><mat-icon svgIcon="download" />{{ format.name }}</a
-                >
-              }
-            </span>
-          </div>
+          <pam-export-row [row]="row" />
         }
       </details>
     }
@@ -102,50 +63,31 @@ export class DeliverSheetComponent {
   private readonly dialog = inject(MatDialog);
 
   protected readonly jobUrl = computed(() => urlOf('downloadJob', { params: { jobId: this.store.jobId() } }));
-  private readonly products = computed<Export[]>(() => {
-    const jobId = this.store.jobId();
-    return PRODUCT_KINDS.filter(({ id }) => id !== 'lines').flatMap(({ id: kind }) =>
-      this.store.of(kind).map((product) => ({
-        id: `${kind}-${product.id}`,
-        what: product.name,
-        detail: describeProduct(product, this.store.unit()),
-        formats: formatsOf(product).map(({ id: format, label }) => ({
-          name: label,
-          url: urlOf('exportProduct', { params: { jobId, productId: product.id }, query: { format } }),
-          testId: `export-${kind}-${format}`,
-        })),
-        staleBecause: product.staleBecause,
-      })),
-    );
-  });
+  private readonly products = computed(() =>
+    PRODUCT_KINDS.filter(({ id }) => id !== 'lines').flatMap(({ id }) =>
+      this.store.of(id).map((product) => this.exportOf(product)),
+    ),
+  );
   /** All lines in one file; by code as well, folded away. */
   protected readonly lines = computed(() => {
     const jobId = this.store.jobId();
     const sets = this.store.lines().filter(({ facts }) => facts.lines > 0);
+    if (sets.length === 0) return undefined;
     const count = sets.reduce((sum, { facts }) => sum + facts.lines, 0);
-    const formats = formatsOf({ kind: 'lines' });
-    return (
-      sets.length > 0 && {
-        detail: `${formatCounted(count, 'line')} of ${formatCounted(sets.length, 'code')}, each code on its layer`,
-        formats: formats.map(({ id: format, label }) => ({
-          name: label,
-          url: urlOf('exportLines', { params: { jobId }, query: { format } }),
-          testId: `export-all-lines-${format}`,
-        })),
-        byCode: sets.map((product) => ({
-          id: product.id,
-          what: product.name,
-          detail: describeProduct(product, this.store.unit()),
-          formats: formats.map(({ id: format, label }) => ({
-            name: label,
-            url: urlOf('exportProduct', { params: { jobId, productId: product.id }, query: { format } }),
-            testId: `export-lines-${format}`,
-          })),
-        })),
-      }
-    );
+    const together: Export = {
+      id: 'lines',
+      what: 'Lines',
+      detail: `${formatCounted(count, 'line')} of ${formatCounted(sets.length, 'code')}, each code on its layer`,
+      formats: formatsOf({ kind: 'lines' }).map(({ id: format, label }) => ({
+        name: label,
+        url: urlOf('exportLines', { params: { jobId }, query: { format } }),
+        testId: `export-all-lines-${format}`,
+      })),
+      staleBecause: undefined,
+    };
+    return { together, byCode: sets.map((product) => this.exportOf(product)) };
   });
-  protected readonly exports = computed<Export[]>(() => [
+  protected readonly exports = computed<CloudExport[]>(() => [
     ...this.store.clouds().map((cloud) => ({
       id: `cloud-${cloud.id}`,
       what: cloud.name,
@@ -160,6 +102,21 @@ export class DeliverSheetComponent {
     })),
     ...this.products(),
   ]);
+
+  private exportOf(product: ProductOf<Product['kind']>): Export {
+    const params = { jobId: this.store.jobId(), productId: product.id };
+    return {
+      id: `${product.kind}-${product.id}`,
+      what: product.name,
+      detail: describeProduct(product, this.store.unit()),
+      formats: formatsOf(product).map(({ id: format, label }) => ({
+        name: label,
+        url: urlOf('exportProduct', { params, query: { format } }),
+        testId: `export-${product.kind}-${format}`,
+      })),
+      staleBecause: product.staleBecause,
+    };
+  }
 
   protected choose(cloud: Cloud): void {
     this.dialog.open<ExportPointsDialogComponent, ExportPointsData>(ExportPointsDialogComponent, {

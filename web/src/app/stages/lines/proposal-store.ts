@@ -1,5 +1,5 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
-import { BREAK_CODES, foundLineSchema, type FoundLine } from '@pampero/contract';
+import { BREAK_CODES, proposalSchema, type Proposal as StoredProposal } from '@pampero/contract';
 import { shapeOf, type LineShape } from '@pampero/core/lines';
 import { firstValueFrom } from 'rxjs';
 import { z } from 'zod';
@@ -8,18 +8,20 @@ import { shapeSegments } from '../../drawing/line-segments';
 import { JobStore } from '../../state/job-store';
 import { layerKey, LayerStore } from '../../state/layer-store';
 import { ViewStore } from '../../state/view-store';
+import { sectionAcross } from '../../tools/lines/pen-guides';
 import { SceneLines } from '../../viewer/scene-lines';
 import { ViewCameras } from '../../viewer/view-cameras';
 
-const proposalsSchema = z.array(foundLineSchema.extend({ state: z.enum(['waiting', 'accepted', 'refused']) }));
-export interface Proposal extends FoundLine {
+/** One of a set, by its place in it. */
+export interface Proposal extends StoredProposal {
   readonly number: number;
-  readonly state: 'waiting' | 'accepted' | 'refused';
 }
 
 const [WAITING, CURRENT] = ['#F08A24', '#FF4FD8'];
 /** Land shown about a proposal, in its own lengths, and no less than so many job units. */
 const [ABOUT, LEAST_ABOUT] = [1.3, 20];
+/** To either side of the section across it, job units. */
+const HALF_SECTION = 4;
 
 /** Lines that were found and wait: walked one by one, accepted or refused with a key. */
 @Injectable()
@@ -80,7 +82,10 @@ export class ProposalStore {
     const call = this.api.call('showProduct', { params: { jobId: this.store.jobId(), productId: id } });
     const bytes = await firstValueFrom(call).catch(() => undefined);
     if (!bytes) return;
-    this.read.set({ id, all: jsonOf(bytes, proposalsSchema).map((proposal, number) => ({ ...proposal, number })) });
+    this.read.set({
+      id,
+      all: jsonOf(bytes, z.array(proposalSchema)).map((proposal, number) => ({ ...proposal, number })),
+    });
   }
 
   /** Which codes the strands of a proposal would have. */
@@ -98,10 +103,8 @@ export class ProposalStore {
     const at = corners[corners.length >> 1]!;
     const before = corners[Math.max(0, (corners.length >> 1) - 1)]!;
     this.cameras.lookClose(at, Math.max(LEAST_ABOUT, Math.min(200, ABOUT * proposal.length)));
-    const size = Math.hypot(at[0] - before[0], at[1] - before[1]) || 1;
-    const half = 4;
-    const [ne, nn] = [(-(at[1] - before[1]) / size) * half, ((at[0] - before[0]) / size) * half];
-    this.views.section.set({ a: [at[0] + ne, at[1] + nn], b: [at[0] - ne, at[1] - nn] });
+    const across = sectionAcross([before[0], before[1]], [at[0], at[1]], HALF_SECTION);
+    if (across) this.views.section.set(across);
   }
 
   go(by: 1 | -1): void {

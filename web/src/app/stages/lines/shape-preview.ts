@@ -1,17 +1,7 @@
 import { computed, DestroyRef, effect, inject, Injectable, signal } from '@angular/core';
 import { shapeLines, type ShapeLinesParameters } from '@pampero/contract';
 import { metresPer } from '@pampero/core/geodesy';
-import {
-  densifyLine,
-  fillElevations,
-  gradeLine,
-  joinEnds,
-  LineError,
-  offsetLine,
-  simplifyLine,
-  smoothLine,
-  type LineShape,
-} from '@pampero/core/lines';
+import { joinEnds, LINE_SHAPERS, LineError, type LineShape } from '@pampero/core/lines';
 import { formatCount } from '@pampero/core/wording';
 import { shapeSegments } from '../../drawing/line-segments';
 import { JobStore } from '../../state/job-store';
@@ -40,9 +30,10 @@ export class ShapePreview {
       const before = selected.reduce((sum, { easting }) => sum + easting.length, 0);
       if (!parsed.success || before > MOST_CORNERS) return undefined;
       const how = parsed.data as ShapeLinesParameters;
-      if (how.shaping === 'drape' || how.shaping === 'turn') return undefined;
+      const { shaping } = how;
+      if (shaping === 'drape' || shaping === 'turn') return undefined;
       try {
-        const shapes = how.shaping === 'join' ? joinEnds(selected, how.gap).map(({ shape }) => shape) : selected.map((line) => shapeOne(line, how)); // prettier-ignore
+        const shapes = shaping === 'join' ? joinEnds(selected, how.gap).map(({ shape }) => shape) : selected.map((line) => LINE_SHAPERS[shaping](line, how)); // prettier-ignore
         const after = shapes.reduce((sum, { easting }) => sum + easting.length, 0);
         return { shapes, says: `Would give ${formatCount(after)} vertices in place of ${formatCount(before)}. Shown in teal.` }; // prettier-ignore
       } catch (error) {
@@ -59,24 +50,5 @@ export class ShapePreview {
       this.scene.set('lines-preview', shapes.length > 0 ? segments : undefined, { colour: '#12B5A6', opacity: 1, isDepthTested: false }); // prettier-ignore
     });
     inject(DestroyRef).onDestroy(() => this.scene.set('lines-preview', undefined));
-  }
-}
-
-function shapeOne(line: LineShape, how: ShapeLinesParameters): LineShape {
-  switch (how.shaping) {
-    case 'simplify':
-      return simplifyLine(line, how.tolerance);
-    case 'smooth':
-      return smoothLine(line, how.tolerance);
-    case 'densify':
-      return densifyLine(line, how.step);
-    case 'offset':
-      return offsetLine(line, how.distance, how.rise);
-    case 'grade':
-      return gradeLine(line, how.from, how.to);
-    case 'fill':
-      return fillElevations(line);
-    default:
-      return line;
   }
 }

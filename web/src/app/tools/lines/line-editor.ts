@@ -26,6 +26,7 @@ import type { ToolEvent } from '../../viewer/pointer-tool';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { ToolGestures } from '../tool-gestures';
 import { LinePlaces, type FoundPlace } from './line-places';
+import { NewestAsked } from './newest-asked';
 
 /** A corner of a line. */
 export interface CornerRef {
@@ -52,8 +53,7 @@ export class LineEditor {
   /** Waits for a click on the line to trim or extend to. */
   readonly wantsLine = signal<'trim' | 'extend' | undefined>(undefined);
   private press: CornerRef | undefined;
-  private asking = false;
-  private asked: ToolEvent | undefined;
+  private readonly pointer = new NewestAsked<ToolEvent>((event) => this.drag(event));
 
   readonly selected = computed<readonly CodedLine[]>(() => {
     const byKey = this.lines.byKey();
@@ -70,7 +70,9 @@ export class LineEditor {
   constructor() {
     this.gestures.handle('lines', {
       down: (event) => this.pressed(event),
-      move: (event) => void this.moved(event),
+      move: (event) => {
+        if (this.press) void this.pointer.ask(event);
+      },
       up: () => this.released(),
       click: (event) => this.clicked(event),
       doubleClick: (event) => this.insertAt(event),
@@ -129,10 +131,7 @@ export class LineEditor {
     let least = NEAR;
     for (const line of all)
       for (let leg = 0; leg < legCount(line); leg++) {
-        const [a, b] = [leg, (leg + 1) % line.easting.length].map((k) => {
-          const { e, n, z } = cornerAt(line, k);
-          return this.cameras.project(view, [e, n, Number.isNaN(z) ? this.cameras.origin()[2] : z]);
-        });
+        const [a, b] = [leg, (leg + 1) % line.easting.length].map((k) => this.places.pixelOf(view, cornerAt(line, k)));
         if (!a || !b) continue;
         const [ux, uy] = [b[0] - a[0], b[1] - a[1]];
         const square = ux * ux + uy * uy;
@@ -149,8 +148,7 @@ export class LineEditor {
     let least = NEAR;
     for (const line of this.selected())
       for (let corner = 0; corner < line.easting.length; corner++) {
-        const { e, n, z } = cornerAt(line, corner);
-        const at = this.cameras.project(view, [e, n, Number.isNaN(z) ? this.cameras.origin()[2] : z]);
+        const at = this.places.pixelOf(view, cornerAt(line, corner));
         const distance = at ? Math.hypot(at[0] - px, at[1] - py) : Infinity;
         if (distance < least) [best, least] = [{ key: line.key, corner }, distance];
       }
@@ -162,21 +160,12 @@ export class LineEditor {
     if (this.press) this.active.set(this.press);
   }
 
-  private async moved(event: ToolEvent): Promise<void> {
-    if (!this.press) return;
-    this.asked = event;
-    if (this.asking) return;
-    this.asking = true;
-    while (this.asked) {
-      const { view, px, py } = this.asked as ToolEvent;
-      this.asked = undefined;
-      const press = this.press as CornerRef | undefined;
-      if (!press) break;
-      const own = (snap: { line: number }): boolean => this.lines.shownLines()[snap.line]?.key === press.key;
-      const found = await this.places.find(view, px, py, { without: own }).catch(() => undefined);
-      if (this.press) this.dragged.set(found);
-    }
-    this.asking = false;
+  private async drag({ view, px, py }: ToolEvent): Promise<void> {
+    const press = this.press;
+    if (!press) return;
+    const own = (snap: { line: number }): boolean => this.lines.shownLines()[snap.line]?.key === press.key;
+    const found = await this.places.find(view, px, py, { without: own }).catch(() => undefined);
+    if (this.press) this.dragged.set(found);
   }
 
   private released(): void {

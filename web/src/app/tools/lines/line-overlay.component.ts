@@ -8,6 +8,7 @@ import { ViewStore } from '../../state/view-store';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { LineEditor } from './line-editor';
 import { LinePen } from './line-pen';
+import { LinePlaces } from './line-places';
 
 type Pixel = readonly [number, number];
 
@@ -131,11 +132,12 @@ export class LineOverlayComponent {
   private readonly views = inject(ViewStore);
   private readonly cameras = inject(ViewCameras);
   private readonly lines = inject(LineStore);
+  private readonly places = inject(LinePlaces);
   private readonly penStore = inject(LinePen);
   private readonly editor = inject(LineEditor);
 
-  private pixel({ e, n, z }: Pick<Corner, 'e' | 'n' | 'z'>): Pixel | undefined {
-    return this.cameras.project(this.view(), [e, n, Number.isNaN(z) ? this.cameras.origin()[2] : z]);
+  private pixel(corner: Pick<Corner, 'e' | 'n' | 'z'>): Pixel | undefined {
+    return this.places.pixelOf(this.view(), corner);
   }
 
   protected readonly pen = computed(() => {

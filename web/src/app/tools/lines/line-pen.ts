@@ -1,5 +1,5 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
-import { cornerAt, cornersOf, shapeOf, type Corner } from '@pampero/core/lines';
+import { cornerAt, cornersOf, planLength, shapeOf, type Corner } from '@pampero/core/lines';
 import { between } from '@pampero/core/measuring';
 import { formatNumber, GAP } from '@pampero/core/wording';
 import { shortUnit } from '../../shared/format';
@@ -11,6 +11,7 @@ import { gradeText } from '../measure-store';
 import { ToolGestures } from '../tool-gestures';
 import { heldPlace, sectionAcross, type LegRule } from './pen-guides';
 import { LinePlaces, type FoundPlace } from './line-places';
+import { NewestAsked } from './newest-asked';
 
 /** A row of what is read while drawing. */
 export interface Reading {
@@ -41,16 +42,19 @@ export class LinePen {
   readonly guideTitle = computed(() => this.guide()?.title);
   /** Direction that legs are held parallel to. */
   private readonly along = signal<readonly [number, number] | undefined>(undefined);
-  private asking = false;
-  private asked: ToolEvent | undefined;
+  private readonly pointer = new NewestAsked<ToolEvent>(async (event) =>
+    this.hover.set(await this.find(event).catch(() => undefined)),
+  );
   /** Clicks are dealt with one after the other: each may have to ask for its elevation. */
   private clicks = Promise.resolve();
+  /** Clicks that have not found their place yet; a key pressed after them counts them in. */
+  private waiting = 0;
 
   readonly isDrawing = computed(() => this.corners().length > 0);
 
   constructor() {
     this.gestures.handle('pen', {
-      move: (event) => void this.moved(event),
+      move: (event) => void this.pointer.ask(event),
       click: (event) => this.clicked(event),
       // The second click of the pair lies where the first does and puts nothing.
       doubleClick: () => this.finish(),
@@ -78,9 +82,7 @@ export class LinePen {
       const of = between([from.e, from.n, from.z], [at.e, at.n, at.z]);
       return Number.isNaN(from.z + at.z) ? '–' : gradeText(of.grade, of.ratio, of.degrees);
     };
-    let along = 0;
-    for (let k = 1; k < corners.length; k++)
-      along += Math.hypot(corners[k]!.e - corners[k - 1]!.e, corners[k]!.n - corners[k - 1]!.n);
+    const along = planLength(shapeOf(corners, false));
     const leg = last ? Math.hypot(at.e - last.e, at.n - last.n) : 0;
     const rise = first && at.z - first.z;
     return [
@@ -116,22 +118,10 @@ export class LinePen {
     return this.places.find(view, px, py, { hold: this.hold, from: this.corners().at(-1) });
   }
 
-  /** One question at a time: the next move asks for where the pointer is by then. */
-  private async moved(event: ToolEvent): Promise<void> {
-    this.asked = event;
-    if (this.asking) return;
-    this.asking = true;
-    while (this.asked) {
-      const asked: ToolEvent = this.asked;
-      this.asked = undefined;
-      this.hover.set(await this.find(asked).catch(() => undefined));
-    }
-    this.asking = false;
-  }
-
   private clicked(event: ToolEvent): void {
+    this.waiting++;
     this.later(async () => {
-      const place = await this.find(event);
+      const place = await this.find(event).finally(() => this.waiting--);
       if (!place) {
         this.store.say('There is no point here. Zoom in, or click nearer to one.');
         return;
@@ -247,11 +237,11 @@ export class LinePen {
         } else return false;
         return true;
       case 'Backspace':
-        if (!this.isDrawing()) return false;
+        if (!this.isDrawing() && this.waiting === 0) return false;
         this.undoCorner();
         return true;
       case 'Enter':
-        if (this.corners().length < 2) return false;
+        if (this.corners().length + this.waiting < 2) return false;
         this.finish();
         return true;
       case 'Shift':
@@ -264,7 +254,7 @@ export class LinePen {
         else this.holdParallel();
         return true;
       case 'a':
-        if (this.corners().length < 3) return false;
+        if (this.corners().length + this.waiting < 3) return false;
         this.close();
         return true;
       default:

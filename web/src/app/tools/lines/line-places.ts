@@ -51,6 +51,11 @@ export class LinePlaces {
     });
   }
 
+  /** Where a corner is seen; one without an elevation at the level the job is drawn about. */
+  pixelOf(view: ViewId, { e, n, z }: Pick<Corner, 'e' | 'n' | 'z'>): [number, number] | undefined {
+    return this.cameras.project(view, [e, n, Number.isNaN(z) ? this.cameras.origin()[2] : z]);
+  }
+
   /** The place in plan under a pixel; undefined where a view shows none there. */
   planPlace(view: ViewId, px: number, py: number): { e: number; n: number; z?: number } | undefined {
     const [ox, oy, oz] = this.cameras.origin();

@@ -1,0 +1,32 @@
+/** The box about some places. */
+export interface PlanBounds {
+  readonly west: number;
+  readonly south: number;
+  readonly east: number;
+  readonly north: number;
+}
+
+/** The box about the first `count` places; of none, from ∞ to −∞. */
+export function planBounds(x: ArrayLike<number>, y: ArrayLike<number>, count = x.length): PlanBounds {
+  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < count; i++) {
+    if (x[i]! < west) west = x[i]!;
+    if (x[i]! > east) east = x[i]!;
+    if (y[i]! < south) south = y[i]!;
+    if (y[i]! > north) north = y[i]!;
+  }
+  return { west, south, east, north };
+}
+
+/** The box about those places that are named by their indices. */
+export function planBoundsOf(chosen: ArrayLike<number>, x: ArrayLike<number>, y: ArrayLike<number>): PlanBounds {
+  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let k = 0; k < chosen.length; k++) {
+    const i = chosen[k]!;
+    if (x[i]! < west) west = x[i]!;
+    if (x[i]! > east) east = x[i]!;
+    if (y[i]! < south) south = y[i]!;
+    if (y[i]! > north) north = y[i]!;
+  }
+  return { west, south, east, north };
+}
