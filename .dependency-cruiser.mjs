@@ -7,7 +7,7 @@
 const SERVER = [
   ['errors'],
   ['files', 'crs'],
-  ['store'],
+  ['imagery', 'store'],
   ['tasks'],
   ['incoming', 'jobs'],
   ['runs'],

@@ -3,6 +3,7 @@ import { parseArgs } from 'node:util';
 import { qualityOf } from './ground-quality.js';
 import { lineQuality } from './line-quality.js';
 import { judged, tableOf, type ReportedRow, type Row } from './rows.js';
+import { shiftQuality } from './shift-quality.js';
 import { stripQuality } from './strip-quality.js';
 import { SCENES } from '@pampero/demo';
 
@@ -10,8 +11,8 @@ const { values, positionals } = parseArgs({
   allowPositionals: true,
   options: { json: { type: 'string' }, seed: { type: 'string', multiple: true } },
 });
-const [STRIPS, LINES] = ['strips', 'lines'];
-const known = [...SCENES, STRIPS, LINES];
+const [STRIPS, LINES, SHIFTS] = ['strips', 'lines', 'shifts'];
+const known = [...SCENES, STRIPS, LINES, SHIFTS];
 const names = positionals.length > 0 ? positionals : known;
 const unknown = names.filter((name) => !known.includes(name));
 if (unknown.length > 0) {
@@ -25,9 +26,10 @@ const note = (row: Row): void => {
   rows.push(judged(row));
   console.error(`${row.name}: ${row.measured.toPrecision(4)} ${row.unit}`);
 };
-const scenes = names.filter((name) => name !== STRIPS && name !== LINES);
+const scenes = names.filter((name) => ![STRIPS, LINES, SHIFTS].includes(name));
 if (scenes.length > 0) for await (const row of qualityOf(scenes, seeds)) note(row);
 if (names.includes(STRIPS)) for await (const row of stripQuality(seeds)) note(row);
 if (names.includes(LINES)) for (const row of lineQuality(seeds)) note(row);
+if (names.includes(SHIFTS)) for (const row of shiftQuality(seeds)) note(row);
 console.log(tableOf(rows));
 if (values.json) await writeFile(values.json, `${JSON.stringify(rows, null, 2)}\n`);

@@ -16,12 +16,15 @@ export {
   inputSchema,
   isKind,
   kindById,
+  PICTURE_TILE,
   PRODUCT_KINDS,
   productKindIds,
   productSchema,
   profileSchema,
   sectionsSchema,
   spotPointSchema,
+  TILE_PARTS,
+  tileShiftSchema,
   type FactsOf,
   type FileFormat,
   type FormatOf,
@@ -37,6 +40,7 @@ export {
   type StripAgreement,
   type SectionsResource,
   type SpotPoint,
+  type TilePart,
 } from './products/index.js';
 export { stageIds, stages, stageSchema } from './stages.js';
 export type { Stage, StageFacts } from './stages.js';

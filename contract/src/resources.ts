@@ -130,6 +130,8 @@ export const cloudNodeSchema = z.strictObject({
   revision: z.int(),
   /** The set of positions that the bounds are of. */
   positions: z.int(),
+  /** The set of colours that its points are shown in. */
+  colours: z.int(),
 });
 export type CloudNode = z.infer<typeof cloudNodeSchema>;
 export const cloudNodesSchema = z.strictObject({ nodes: z.array(cloudNodeSchema) });

@@ -1,5 +1,5 @@
 export { smoothNoise } from './simulation/smooth-noise.js';
-export { ensureDemoFiles } from './demo-files.js';
+export { ensureDemoFiles, ORTHOPHOTO_SHIFT } from './demo-files.js';
 export type { DemoFiles } from './demo-files.js';
 export { ensureFlightFiles, FLIGHT_ERRORS, writeScan, type FlightFiles } from './flight-files.js';
 export { flyRaw, type FlightErrors, type RawFlight } from './simulation/raw-flight.js';
@@ -8,5 +8,6 @@ export { flyLidar, QUANTISATION } from './simulation/lidar-flight.js';
 export { pnezd, surveyedPoints } from './farm/control.js';
 export type { SurveyedPoint } from './farm/control.js';
 export { CORNER, EXTENT, groundElevation, waterElevation } from './farm/terrain.js';
+export { renderOrthophoto, type Orthophoto } from './simulation/orthophoto.js';
 export type { Scene } from './simulation/scene.js';
 export { sceneOf, SCENES, surveyScene, type SurveyedScene } from './scenes/index.js';

@@ -136,6 +136,7 @@ export const cloudEndpoints = {
     path: '/jobs/{jobId}/nodes/{nodeId}/columns/{column}',
     summary: 'One attribute of a node’s points, column by column; colours are red, green and blue after one another.',
     params: z.strictObject({ jobId: jobIdSchema, nodeId: id, column: z.enum(SHOWN_COLUMNS) }),
+    query: z.strictObject({ colours: z.coerce.number().int().min(0).optional() }),
     status: 200,
     responseType: BYTES,
   },

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { productSchema } from '../products/index.js';
+import { productSchema, TILE_PARTS } from '../products/index.js';
 import { surfaceFaultSchema } from '../resources.js';
 import { BYTES, id, job, ofJob, type Endpoint } from './endpoint.js';
 
@@ -20,6 +20,21 @@ export const productEndpoints = {
       'What the screen shows of a product: JSON for lines, profiles and numbered points; packed arrays for surfaces, grids and contours. Of a surface that differs little from one already read (since), the part that differs.',
     params: ofJob('productId'),
     query: z.strictObject({ since: id.optional() }),
+    status: 200,
+    responseType: BYTES,
+  },
+  readPictureTile: {
+    method: 'get',
+    path: '/jobs/{jobId}/products/{productId}/tiles/{part}/{level}/{x}/{y}',
+    summary:
+      'A tile of a picture as JPEG or PNG; level 0 is the picture itself, each next one half of it. Empty where there is none.',
+    params: z.strictObject({
+      ...ofJob('productId').shape,
+      part: z.enum(TILE_PARTS),
+      level: z.coerce.number().int().min(0).max(40),
+      x: z.coerce.number().int().min(0),
+      y: z.coerce.number().int().min(0),
+    }),
     status: 200,
     responseType: BYTES,
   },

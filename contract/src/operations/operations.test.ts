@@ -15,6 +15,7 @@ const NEEDED: Readonly<Record<string, unknown>> = {
   name: 'A name',
   classCode: 2,
   cloud: 1,
+  picture: 1,
   trajectory: 1,
   adjustment: 1,
   surfaceId: 1,

@@ -1,4 +1,4 @@
-export { lengthIn, lengthInUnit } from './length.js';
+export { lengthIn, lengthInUnit, lengthOrNone } from './length.js';
 export { meta, type ParameterMeta, type Referable } from './parameter-meta.js';
 export { parameterFields, presetValues, type ParameterField } from './parameter-fields.js';
 export { referencesOf, withReferences, type Reference } from './references.js';

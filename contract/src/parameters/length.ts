@@ -2,9 +2,13 @@ import { lengthUnits, metresPer, readLength, type LengthUnit } from '@pampero/co
 import { z } from 'zod';
 import type { ParameterMeta } from './parameter-meta.js';
 
-interface LengthRange extends ParameterMeta {
+interface Metres {
+  readonly min: number;
+  readonly max: number;
+}
+interface LengthRange<M extends Metres> extends ParameterMeta {
   /** Metres; turned into the job's unit and rounded to a figure one would type. */
-  readonly metres: { readonly default: number; readonly min: number; readonly max: number };
+  readonly metres: M;
 }
 
 /** Metres in the job's unit, rounded to a figure one would type. */
@@ -14,25 +18,38 @@ export function lengthInUnit(metres: number, unit: LengthUnit): number {
 
 /** Makes length parameters for jobs in `unit`: they take a number in job units or text with a unit ("8 in", "10cm"). */
 export function lengthIn(unit: LengthUnit) {
-  const inUnit = (metres: number): number => lengthInUnit(metres, unit);
-  return ({ metres, ...meta }: LengthRange) =>
-    z
-      .preprocess(
-        (given, context) => {
-          if (typeof given !== 'string') return given;
-          const read = readLength(given, unit);
-          if ('value' in read) return read.value;
-          context.addIssue({ code: 'custom', message: `${meta.label}: ${read.fault}` });
-          return z.NEVER;
-        },
-        z
-          .number({
-            error: (issue) =>
-              `${meta.label}: “${String(issue.input)}” is not a length. Type a number, with a unit if you like: 0.5, 8 in, 10 cm.`,
-          })
-          .min(inUnit(metres.min), `${meta.label} cannot be under ${inUnit(metres.min)} ${lengthUnits[unit].short}.`)
-          .max(inUnit(metres.max), `${meta.label} cannot be over ${inUnit(metres.max)} ${lengthUnits[unit].short}.`),
-      )
-      .default(inUnit(metres.default))
+  return ({ metres, ...meta }: LengthRange<Metres & { readonly default: number }>) =>
+    read(unit, meta.label, within(unit, meta.label, metres))
+      .default(lengthInUnit(metres.default, unit))
       .meta({ quantity: 'length', ...meta });
+}
+
+/** Lengths that may be left out. */
+export function lengthOrNone(unit: LengthUnit) {
+  return ({ metres, ...meta }: LengthRange<Metres>) =>
+    read(unit, meta.label, within(unit, meta.label, metres).optional()).meta({ quantity: 'length', ...meta });
+}
+
+function within(unit: LengthUnit, label: string, { min, max }: Metres): z.ZodNumber {
+  const [least, most] = [lengthInUnit(min, unit), lengthInUnit(max, unit)];
+  const { short } = lengthUnits[unit];
+  return z
+    .number({
+      error: (issue) =>
+        `${label}: “${String(issue.input)}” is not a length. Type a number, with a unit if you like: 0.5, 8 in, 10 cm.`,
+    })
+    .min(least, `${label} cannot be under ${least} ${short}.`)
+    .max(most, `${label} cannot be over ${most} ${short}.`);
+}
+
+/** A length as it was typed, in whatever unit. */
+function read<S extends z.ZodType>(unit: LengthUnit, label: string, schema: S) {
+  return z.preprocess((given, context) => {
+    if (typeof given !== 'string') return given;
+    if (given.trim() === '' && schema.isOptional()) return undefined;
+    const length = readLength(given, unit);
+    if ('value' in length) return length.value;
+    context.addIssue({ code: 'custom', message: `${label}: ${length.fault}` });
+    return z.NEVER;
+  }, schema);
 }

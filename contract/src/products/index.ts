@@ -7,9 +7,11 @@ import { contours } from './contours.js';
 import { grid } from './grid.js';
 import { lines } from './lines.js';
 import type { FileFormat, ProductKind } from './product-kind.js';
+import { picture } from './picture.js';
 import { profile } from './profile.js';
 import { proposals } from './proposals.js';
 import { sections } from './sections.js';
+import { shiftCheck } from './shift-check.js';
 import { spots } from './spots.js';
 import { stripDifferences } from './strip-differences.js';
 import { strips } from './strips.js';
@@ -21,6 +23,7 @@ import { volume } from './volume.js';
 export const PRODUCT_KINDS = [
   surface,
   grid,
+  picture,
   lines,
   proposals,
   contours,
@@ -30,6 +33,7 @@ export const PRODUCT_KINDS = [
   accuracy,
   spots,
   classTable,
+  shiftCheck,
   trajectory,
   strips,
   stripDifferences,
@@ -101,6 +105,8 @@ export function describeProduct(product: Pick<Product, 'kind' | 'facts'>, unit: 
 }
 
 export type { FileFormat, ProductKind } from './product-kind.js';
+export { PICTURE_TILE, TILE_PARTS, type TilePart } from './picture.js';
+export { tileShiftSchema } from './shift-check.js';
 export { profileSchema, type ProfileResource } from './profile.js';
 export { sectionsSchema, type SectionsResource } from './sections.js';
 export { spotPointSchema, type SpotPoint } from './spots.js';
@@ -113,9 +119,11 @@ export {
   contours,
   grid,
   lines,
+  picture,
   profile,
   proposals,
   sections,
+  shiftCheck,
   spots,
   stripDifferences,
   strips,

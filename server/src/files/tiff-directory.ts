@@ -36,7 +36,10 @@ const MOST_ENTRIES = 4096;
  * nothing has a size of zero. After TIFF 6.0 and the BigTIFF extension.
  * @throws Error that says what is wrong
  */
-export async function checkTiff(path: string): Promise<void> {
+export async function checkTiff(
+  path: string,
+  { compressions = COMPRESSIONS, ofWhat = 'elevations' }: { compressions?: readonly number[]; ofWhat?: string } = {},
+): Promise<void> {
   const source = await openFileSource(path);
   try {
     const viewAt = async (at: number, length: number): Promise<DataView> => {
@@ -68,8 +71,8 @@ export async function checkTiff(path: string): Promise<void> {
       if (bytes > wordBytes && word(directory, valueAt) + bytes > source.size)
         throw new Error(`the values of its tag ${tag} lie beyond its end`);
       const value = type === 3 ? directory.getUint16(valueAt, isLittle) : directory.getUint32(valueAt, isLittle);
-      if (tag === COMPRESSION && !COMPRESSIONS.includes(value))
-        throw new Error(`it is compressed as number ${value}, which elevations are not`);
+      if (tag === COMPRESSION && !compressions.includes(value))
+        throw new Error(`it is compressed as number ${value}, which ${ofWhat} are not`);
       const name = COUNTS[tag];
       if (!name) continue;
       if (value === 0) throw new Error(`its ${name} is 0`);

@@ -3,6 +3,7 @@ import { notFound } from '../errors/job-error.js';
 import { fileStem } from '../products/file-names.js';
 import { noSuchFormat } from '../products/no-such-format.js';
 import { findSurfaceFaults, readSurfaceEdges, readSurfaceWindow } from '../questions/surfaces.js';
+import { readTile, tilesOwner } from '../store/picture-repository.js';
 import { kindOfProduct, listProducts, readProduct } from '../store/product-repository.js';
 import { FOR_GOOD, readerOf, sendBytes, type Handlers, type Services } from './handler.js';
 import { sendWritten } from './send-file.js';
@@ -23,6 +24,12 @@ export function productHandlers(services: Services): Handlers<keyof typeof produ
         response.setHeader('cache-control', FOR_GOOD);
         response.type('application/json').send(typeof json === 'string' ? json : Buffer.from(json));
       }
+    },
+    async readPictureTile({ params: { jobId, productId, ...tile }, response }) {
+      const models = await readerOf(services, jobId);
+      const bytes = await readTile(models, await tilesOwner(models, productId), tile);
+      response.setHeader('cache-control', FOR_GOOD);
+      response.type('application/octet-stream').send(bytes ?? Buffer.alloc(0));
     },
     async exportProduct({ params: { jobId, productId }, query, response }) {
       const [job, file] = [await library.describe(jobId), await library.file(jobId)];

@@ -10,6 +10,7 @@ import { crsByCode } from '../crs/crs-catalogue.js';
 import type { Settings } from '../settings.js';
 import { asideFolder, scratchFolder } from '../settings.js';
 import { listUnfinishedClouds, removeCloud } from '../store/cloud-repository.js';
+import { listUnfinishedColours, removeColourSet } from '../store/colour-repository.js';
 import { listUnfinishedSets, removePositionSet } from '../store/position-repository.js';
 import { markInterrupted } from '../store/history-repository.js';
 import { JobError, jobDamaged, notFound } from '../errors/job-error.js';
@@ -206,12 +207,14 @@ export class JobLibrary {
     try {
       const unfinished = await listUnfinishedClouds(file.read);
       const unfinishedSets = await listUnfinishedSets(file.read);
+      const unfinishedColours = await listUnfinishedColours(file.read);
       await file.write(async (models) => {
         for (const cloud of unfinished) await removeCloud(models, cloud.id);
         for (const id of unfinishedSets) await removePositionSet(models, id);
+        for (const id of unfinishedColours) await removeColourSet(models, id);
         await markInterrupted(models);
       });
-      if (unfinished.length + unfinishedSets.length > 0) await file.giveBackSpace();
+      if (unfinished.length + unfinishedSets.length + unfinishedColours.length > 0) await file.giveBackSpace();
     } catch (error) {
       await file.close();
       throw error;

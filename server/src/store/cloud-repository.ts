@@ -36,6 +36,7 @@ const CLOUD_COLUMNS = [
   'revision',
   'classRevision',
   'positionsId',
+  'coloursId',
 ];
 
 /** A node's bounds and bytes at the positions its cloud is shown at: those of the set, else those it came with. */
@@ -43,6 +44,10 @@ const BOUNDS = ['minX', 'minY', 'minZ', 'maxX', 'maxY', 'maxZ'];
 const SHOWN_BOUNDS = BOUNDS.map((name) => `COALESCE(moved.${name}, nodes.${name}) AS ${name}`).join(', ');
 const AT_SHOWN_POSITIONS =
   'JOIN clouds ON clouds.id = nodes.cloudId LEFT JOIN moved_nodes AS moved ON moved.setId = clouds.positionsId AND moved.nodeId = nodes.id';
+
+/** Colours it was given, beside its other attributes. */
+const IN_SHOWN_COLOURS =
+  'LEFT JOIN coloured_nodes AS coloured ON coloured.setId = clouds.coloursId AND coloured.nodeId = nodes.id';
 
 export async function insertImportingCloud(models: Models, name: string): Promise<number> {
   const row = await models.clouds.create({
@@ -54,6 +59,7 @@ export async function insertImportingCloud(models: Models, name: string): Promis
     revision: 0,
     classRevision: 0,
     positionsId: 0,
+    coloursId: 0,
   });
   return row.get('id') as number;
 }
@@ -119,6 +125,11 @@ export async function removeCloud(models: Models, cloudId: number): Promise<void
     { bind: [cloudId], type: QueryTypes.DELETE },
   );
   await models.positionSets.destroy({ where: { cloudId } });
+  await models.nodes.sequelize!.query(
+    'DELETE FROM coloured_nodes WHERE setId IN (SELECT id FROM colour_sets WHERE cloudId = $1)',
+    { bind: [cloudId], type: QueryTypes.DELETE },
+  );
+  await models.colourSets.destroy({ where: { cloudId } });
   await models.nodes.destroy({ where: { cloudId } });
   await models.clouds.destroy({ where: { id: cloudId } });
 }
@@ -158,7 +169,7 @@ export async function readCloudFacts(
 export async function listReadyCloudFacts(models: Models): Promise<{ id: number; facts: CloudFacts }[]> {
   const rows = (await models.clouds.findAll({
     where: { state: 'ready', isActive: true },
-    attributes: ['id', 'facts', 'positionsId'],
+    attributes: ['id', 'facts', 'positionsId', 'coloursId'],
     order: ['id'],
     raw: true,
   })) as unknown as CloudRow[];
@@ -182,12 +193,26 @@ async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
 }
 
 /** What a cloud says of itself, with the bounds of the positions it is shown at. */
-async function shownFacts(models: Models, row: Pick<CloudRow, 'facts' | 'positionsId'>): Promise<CloudFacts> {
-  const facts = storedJson(row.facts) as CloudFacts;
+async function shownFacts(
+  models: Models,
+  row: Pick<CloudRow, 'facts' | 'positionsId' | 'coloursId'>,
+): Promise<CloudFacts> {
+  const stored = storedJson(row.facts) as CloudFacts;
+  const facts = row.coloursId === 0 ? stored : inColours(stored);
   if (row.positionsId === 0) return facts;
   const set = (await models.positionSets.findByPk(row.positionsId, { raw: true })) as unknown as { facts: string };
   return { ...facts, bounds: (storedJson(set.facts) as Pick<CloudFacts, 'bounds'>).bounds };
 }
+
+/** With the colours that it was given behind its other attributes: of two columns of a name the later one counts. */
+function inColours(facts: CloudFacts): CloudFacts {
+  return {
+    ...facts,
+    columns: { ...facts.columns, rgb: true },
+    attributeNames: [...facts.attributeNames, ...COLOUR_NAMES],
+  };
+}
+const COLOUR_NAMES = ['red', 'green', 'blue'] as const satisfies readonly ColumnName[];
 
 async function asCloud(models: Models, row: CloudRow): Promise<Cloud> {
   const { bounds, quantisation, columns, intensityRange, source, warnings, confidence, isStandardGpsTime } =
@@ -228,10 +253,10 @@ async function classCounts(models: Models, cloudId: number): Promise<Record<stri
 export async function listNodes(models: Models, cloudId: number): Promise<CloudNode[]> {
   await readyCloud(models, cloudId);
   const [rows] = await models.nodes.sequelize!.query(
-    `SELECT nodes.*, ${SHOWN_BOUNDS}, clouds.positionsId AS positions, node_class.revision AS revision FROM nodes ${AT_SHOWN_POSITIONS} JOIN node_class INDEXED BY node_class_facts ON node_class.nodeId = nodes.id WHERE nodes.cloudId = $cloudId ORDER BY level, nodes.id`,
+    `SELECT nodes.*, ${SHOWN_BOUNDS}, clouds.positionsId AS positions, clouds.coloursId AS colours, node_class.revision AS revision FROM nodes ${AT_SHOWN_POSITIONS} JOIN node_class INDEXED BY node_class_facts ON node_class.nodeId = nodes.id WHERE nodes.cloudId = $cloudId ORDER BY level, nodes.id`,
     { bind: { cloudId } },
   );
-  return (rows as (NodeRow & { revision: number; positions: number })[]).map((n) => ({
+  return (rows as (NodeRow & { revision: number; positions: number; colours: number })[]).map((n) => ({
     id: n.id,
     level: n.level,
     count: n.count,
@@ -240,6 +265,7 @@ export async function listNodes(models: Models, cloudId: number): Promise<CloudN
     max: [n.maxX, n.maxY, n.maxZ],
     revision: n.revision,
     positions: n.positions,
+    colours: n.colours,
   }));
 }
 
@@ -296,14 +322,17 @@ export async function readNodes<Part extends 'geometry' | 'attributes' = never>(
   const wanted: string[] = parts;
   const [geometry, attributes] = [wanted.includes('geometry'), wanted.includes('attributes')];
   const [rows] = await models.nodeClass.sequelize!.query(
-    `SELECT c.nodeId, c.classification, c.flags, c.revision${geometry ? ', COALESCE(moved.bytes, g.bytes) AS geometry' : ''}${attributes ? ', a.bytes AS attributes' : ''}
+    `SELECT c.nodeId, c.classification, c.flags, c.revision${geometry ? ', COALESCE(moved.bytes, g.bytes) AS geometry' : ''}${attributes ? ', a.bytes AS attributes, coloured.bytes AS colours' : ''}
      FROM json_each($ids) AS wanted JOIN node_class AS c ON c.nodeId = wanted.value
-     ${geometry ? `JOIN node_geometry AS g ON g.nodeId = c.nodeId JOIN nodes ON nodes.id = c.nodeId ${AT_SHOWN_POSITIONS}` : ''}
-     ${attributes ? 'JOIN node_attributes AS a ON a.nodeId = c.nodeId' : ''}
+     ${geometry || attributes ? `JOIN nodes ON nodes.id = c.nodeId ${AT_SHOWN_POSITIONS}` : ''}
+     ${geometry ? 'JOIN node_geometry AS g ON g.nodeId = c.nodeId' : ''}
+     ${attributes ? `JOIN node_attributes AS a ON a.nodeId = c.nodeId ${IN_SHOWN_COLOURS}` : ''}
      ORDER BY wanted.key`,
     { bind: { ids: JSON.stringify(nodeIds) } },
   );
-  const found = rows as (NodeBytes & Required<Pick<NodeBytes, Part>>)[];
+  const found = (rows as (NodeBytes & { colours?: Buffer | null })[]).map(({ colours, ...row }) =>
+    colours ? { ...row, attributes: Buffer.concat([row.attributes!, colours]) } : row,
+  ) as (NodeBytes & Required<Pick<NodeBytes, Part>>)[];
   if (found.length < nodeIds.length) {
     const there = new Set(found.map(({ nodeId }) => nodeId));
     throw notFound(
@@ -329,9 +358,13 @@ export async function readNodeClass(
 }
 
 export async function readNodeAttributes(models: Models, nodeId: number): Promise<Buffer> {
-  const row = (await models.nodeAttributes.findByPk(nodeId, { raw: true })) as unknown as { bytes: Buffer } | null;
+  const [rows] = await models.nodes.sequelize!.query(
+    `SELECT a.bytes, coloured.bytes AS colours FROM nodes JOIN clouds ON clouds.id = nodes.cloudId JOIN node_attributes AS a ON a.nodeId = nodes.id ${IN_SHOWN_COLOURS} WHERE nodes.id = $nodeId`,
+    { bind: { nodeId } },
+  );
+  const row = (rows as { bytes: Buffer; colours: Buffer | null }[])[0];
   if (!row) throw notFound('node', nodeId);
-  return row.bytes;
+  return row.colours ? Buffer.concat([row.bytes, row.colours]) : row.bytes;
 }
 
 /** Attribute columns of a node, one after another. */

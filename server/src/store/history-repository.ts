@@ -8,6 +8,7 @@ import { asBuffer, readNodes, removeCloud, type NodeBytes } from './cloud-reposi
 import { dropVersion } from './line-versions.js';
 import { applyDifference, countClasses, type ChangedMarks, type Marks } from './mark-difference.js';
 import { exchangePositions, removePositionSet, type PositionsEffect } from './position-repository.js';
+import { exchangeColours, removeColourSet, type ColoursEffect } from './colour-repository.js';
 import { storedJson } from './stored-json.js';
 
 /** What an operation did to the job, so that it can be taken back and done again. */
@@ -22,6 +23,7 @@ export type Effect =
       readonly otherClassRevision: number;
     }
   | PositionsEffect
+  | ColoursEffect
   /** A setting of the job; null where it was never set. */
   | { readonly kind: 'setting'; readonly key: string; readonly other: string | null };
 
@@ -101,6 +103,9 @@ async function removeMade(models: Models, effect: Effect): Promise<void> {
     if (effect.madeSet === undefined) return;
     const isShown = await models.clouds.findOne({ where: { positionsId: effect.madeSet }, attributes: ['id'] });
     if (!isShown) await removePositionSet(models, effect.madeSet);
+  } else if (effect.kind === 'colours') {
+    const isShown = await models.clouds.findOne({ where: { coloursId: effect.madeSet }, attributes: ['id'] });
+    if (!isShown) await removeColourSet(models, effect.madeSet);
   } else if (effect.kind === 'control')
     await models.controlPoints.destroy({ where: { historyId: effect.id, isActive: false } });
 }
@@ -250,7 +255,12 @@ async function cross(models: Models, entry: HistoryRow, forth: boolean): Promise
         otherRevision: other.revision,
         otherClassRevision: other.classRevision,
       });
-    } else if (effect.kind === 'setting')
+    } else if (effect.kind === 'colours')
+      crossed.push({
+        ...effect,
+        otherColours: await exchangeColours(models, effect.cloudId, effect.otherColours),
+      });
+    else if (effect.kind === 'setting')
       crossed.push({ ...effect, other: await exchangeSetting(models, effect.key, effect.other) });
     else {
       await setActive(models, effect.kind, effect.id, forth);

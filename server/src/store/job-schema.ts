@@ -14,6 +14,8 @@ const KNOWN_TABLES: ReadonlySet<string> = new Set([
   'node_geometry',
   'position_sets',
   'moved_nodes',
+  'colour_sets',
+  'coloured_nodes',
   'lines',
   'node_class',
   'node_attributes',

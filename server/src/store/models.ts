@@ -18,6 +18,14 @@ export interface CloudRow {
   classRevision: number;
   /** The set of positions it is shown at; 0 for those it came with. */
   positionsId: number;
+  /** The set of colours it is shown in; 0 for those it came with. */
+  coloursId: number;
+}
+export interface ColourSetRow {
+  id: number;
+  cloudId: number;
+  historyId: number;
+  state: 'colouring' | 'ready';
 }
 export interface PositionSetRow {
   id: number;
@@ -133,6 +141,7 @@ export interface Models {
   readonly nodeClass: Of<NodeClassRow>;
   readonly nodeAttributes: Of<NodeAttributesRow>;
   readonly positionSets: Of<PositionSetRow>;
+  readonly colourSets: Of<ColourSetRow>;
   readonly products: Of<ProductRow>;
   readonly productBlobs: Of<ProductBlobRow>;
   readonly history: Of<HistoryRow>;
@@ -162,6 +171,7 @@ export function defineModels(sequelize: Sequelize): Models {
       revision: INTEGER,
       classRevision: INTEGER,
       positionsId: INTEGER,
+      coloursId: INTEGER,
     }),
     nodes: define('nodes', {
       id: { ...key(), autoIncrement: true },
@@ -186,6 +196,12 @@ export function defineModels(sequelize: Sequelize): Models {
       cloudId: INTEGER,
       historyId: INTEGER,
       ...Object.fromEntries(['state', 'name', 'facts'].map((name) => [name, TEXT])),
+    }),
+    colourSets: define('colour_sets', {
+      id: { ...key(), autoIncrement: true },
+      cloudId: INTEGER,
+      historyId: INTEGER,
+      state: TEXT,
     }),
     products: define('products', {
       id: { ...key(), autoIncrement: true },

@@ -6,7 +6,7 @@ import { Piscina } from 'piscina';
 import { ReadingGuard } from './reading-guard.js';
 import { workerFile } from './worker-file.js';
 import type * as worker from './worker.js';
-import { uncarried, type CarriedError } from './carried-error.js';
+import { uncarried, type CarriedError } from '../errors/carried-error.js';
 
 type TaskName = keyof typeof worker;
 type TaskInput<N extends TaskName> = Parameters<(typeof worker)[N]>[0];

@@ -1,4 +1,4 @@
-import { guarded } from './carried-error.js';
+import { guarded } from '../errors/carried-error.js';
 import { buildSquare as doBuildSquare } from './import/build-square.js';
 import { convertToLas as doConvertToLas } from './import/convert-to-las.js';
 import { sortBlock as doSortBlock } from './import/record-blocks.js';
@@ -20,12 +20,17 @@ import * as strips from './strip-tasks.js';
 import * as flights from './flight-tasks.js';
 import * as lines from './line-tasks.js';
 import * as breaks from './break-tasks.js';
+import * as pictures from './picture-tasks.js';
 import { adjust as doAdjust } from './adjusting-tasks.js';
 
 /**
  * Entry functions of the worker threads; each answers with its result or with the facts of its error. What they do are pure
  * functions of cloneable input to cloneable output; buffers in results are fresh and may be transferred.
  */
+export const lightnessOnFrame = guarded(pictures.lightnessOnFrame);
+export const gatherWitnesses = guarded(pictures.gatherWitnesses);
+export const findShift = guarded(pictures.findShift);
+export const colourNodes = guarded(pictures.colourNodes);
 export const convertToLas = guarded(doConvertToLas);
 export const reprojectLas = guarded(doReprojectLas);
 export const lookAtFile = guarded(reading.lookAtFile);

@@ -9,7 +9,7 @@ import { loadProducts, type ProductCatalogue } from '../products/product-catalog
 import type { WrittenFile } from '../products/product-home.js';
 import { openReader } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
-import { guarded } from '../tasks/carried-error.js';
+import { guarded } from '../errors/carried-error.js';
 import { writePointsFile, type Stopped } from './points-file.js';
 
 /** What every file is written from, and where to. */

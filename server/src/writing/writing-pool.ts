@@ -1,6 +1,6 @@
 import { Cancelled } from '@pampero/core/task';
 import { Piscina } from 'piscina';
-import { uncarried, type CarriedError } from '../tasks/carried-error.js';
+import { uncarried, type CarriedError } from '../errors/carried-error.js';
 import { workerFile } from '../tasks/worker-file.js';
 import type * as worker from './worker.js';
 

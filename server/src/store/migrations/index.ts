@@ -69,6 +69,15 @@ const steps: readonly Step[] = [
     ],
   },
   { name: '007-lines-of-codes', change: linesOfCodes },
+  {
+    name: '008-colours',
+    statements: [
+      // Colours that a cloud is given stand beside those it came with; the cloud says which it shows.
+      `CREATE TABLE colour_sets (id INTEGER PRIMARY KEY AUTOINCREMENT, cloudId INTEGER NOT NULL, historyId INTEGER NOT NULL, state TEXT NOT NULL)`,
+      `CREATE TABLE coloured_nodes (setId INTEGER NOT NULL, nodeId INTEGER NOT NULL, bytes BLOB NOT NULL, PRIMARY KEY (setId, nodeId))`,
+      `ALTER TABLE clouds ADD COLUMN coloursId INTEGER NOT NULL DEFAULT 0`,
+    ],
+  },
 ];
 
 /** Kept in `PRAGMA user_version`; a file with a higher one was written by a newer Pampero. */

@@ -1,0 +1,43 @@
+import { pixelSize } from '@pampero/core/imagery';
+import { formatCount, formatNumber } from '@pampero/core/wording';
+import { lengthUnits } from '@pampero/core/geodesy';
+import { z } from 'zod';
+import { productKind } from './product-kind.js';
+
+/** Runs of tiles of a picture. */
+export const TILE_PARTS = ['colour', 'mask', 'infrared'] as const;
+export type TilePart = (typeof TILE_PARTS)[number];
+/** Pixels along the side of a tile; those at the right and lower edge are smaller. */
+export const PICTURE_TILE = 512;
+
+export const picture = productKind({
+  id: 'picture',
+  name: { one: 'Picture', many: 'Pictures' },
+  facts: z.strictObject({
+    columns: z.int(),
+    rows: z.int(),
+    /** Where its pixels lie: see `Placement` of the core. */
+    east: z.number(),
+    eastPerColumn: z.number(),
+    eastPerRow: z.number(),
+    north: z.number(),
+    northPerColumn: z.number(),
+    northPerRow: z.number(),
+    /** Level 0 is the picture itself, each next one half of it. */
+    levels: z.int(),
+    bands: z.enum(['grey', 'colour', 'colour-infrared']),
+    /** Some of it is no picture. */
+    hasMask: z.boolean(),
+    /** Colours that stand for a table: nothing lies between two of them. */
+    isPaletted: z.boolean(),
+    fileName: z.string(),
+    /** The product that holds the tiles; 0 for itself. */
+    tilesOf: z.int(),
+    /** What moved it since it came in, one line. */
+    moved: z.string().optional(),
+  }),
+  layer: { unit: 'pixels', count: ({ columns, rows }) => columns * rows },
+  describe: ({ columns, rows, ...placement }, unit) =>
+    `Picture, ${formatCount(columns)} by ${formatCount(rows)} pixels of ${formatNumber(pixelSize(placement), 3)} ${lengthUnits[unit].short}`,
+  formats: [{ id: 'tif', label: 'GeoTIFF', ending: '.tif', mediaType: 'image/tiff' }],
+});

@@ -1,0 +1,17 @@
+export { TileSampler, type PictureTile, type TilePixels } from './sample-tiles.js';
+export {
+  inverseOf,
+  isNorthUp,
+  picturePlan,
+  pixelOfPlace,
+  pixelSize,
+  placeOfPixel,
+  type PictureFrame,
+  type Placement,
+} from './placement.js';
+export { isWorldFileName, readWorldFile, writeWorldFile } from './world-file.js';
+export { colourDepth, EIGHT_TO_SIXTEEN, toFullDepth, type ColourDepth } from './colour-depth.js';
+export { labDistance, labOf, type Lab } from './cie-lab.js';
+export { applySimilarity, fitSimilarity, undoSimilarity, type Similarity } from './similarity.js';
+export { checkShift, type ShiftFound, type Sureness, type TileShift, type Witness } from './shift-check.js';
+export { addWitnesses, lightnessOver, newWitnessSums, witnessesOf, type WitnessSums } from './witnesses.js';

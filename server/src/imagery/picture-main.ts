@@ -1,0 +1,17 @@
+import { guarded } from '../errors/carried-error.js';
+import { describePicture } from './describe-picture.js';
+import type { PictureAnswer, PictureAsk } from './picture-process.js';
+import { readPicture } from './read-picture.js';
+
+/** The process that reads pictures: one question, answers about how far it is, one last answer. */
+const say = (answer: PictureAnswer): void => void process.send!(answer);
+process.once('message', (asked: PictureAsk) => {
+  const work = guarded((ask: PictureAsk): Promise<unknown> =>
+    ask.kind === 'describe'
+      ? describePicture(ask.file)
+      : readPicture(ask.task, (share) => say({ kind: 'share', share })),
+  );
+  void work(asked)
+    .then((result) => say({ kind: 'done', result }))
+    .finally(() => process.disconnect());
+});

@@ -1,0 +1,70 @@
+import { fork } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { Cancelled } from '@pampero/core/task';
+import { uncarried } from '../errors/carried-error.js';
+import { unreadable, type DescribedPicture, type PictureFile } from './describe-picture.js';
+import type { ReadPicture, ReadPictureTask } from './read-picture.js';
+
+export type PictureAsk =
+  { readonly kind: 'describe'; readonly file: PictureFile } | { readonly kind: 'read'; readonly task: ReadPictureTask };
+export type PictureAnswer =
+  | { readonly kind: 'share'; readonly share: number }
+  /** The result, or the facts of an error. */
+  | { readonly kind: 'done'; readonly result: unknown };
+
+/*
+ * Pictures from outside are decoded by libraries in machine code. They get a process of their own: one that a file brings down, or that
+ * is cancelled, takes nothing with it.
+ */
+
+const HEAP_MEGABYTES = 1500;
+
+/** @throws FormatError where it is no picture that can be read */
+export const describeApart = (file: PictureFile): Promise<DescribedPicture> =>
+  ask({ kind: 'describe', file }, file.fileName, new AbortController().signal) as Promise<DescribedPicture>;
+
+/** @throws FormatError as {@link describeApart}; Cancelled when the signal fires */
+export const readApart = (
+  task: ReadPictureTask,
+  signal: AbortSignal,
+  onShare: (share: number) => void,
+): Promise<ReadPicture> => ask({ kind: 'read', task }, task.fileName, signal, onShare) as Promise<ReadPicture>;
+
+function ask(
+  asked: PictureAsk,
+  fileName: string,
+  signal: AbortSignal,
+  onShare?: (share: number) => void,
+): Promise<unknown> {
+  if (signal.aborted) return Promise.reject(new Cancelled());
+  const beside = new URL('./picture-main.js', import.meta.url);
+  const script = existsSync(beside) ? beside : new URL('../../dist/imagery/picture-main.js', import.meta.url);
+  const child = fork(fileURLToPath(script), [], {
+    serialization: 'advanced',
+    execArgv: [`--max-old-space-size=${HEAP_MEGABYTES}`],
+    stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+  });
+  return new Promise((resolve, reject) => {
+    const stop = (): void => {
+      child.kill('SIGKILL');
+      reject(new Cancelled());
+    };
+    signal.addEventListener('abort', stop, { once: true });
+    child.on('message', (answer: PictureAnswer) => {
+      if (answer.kind === 'share') return void onShare?.(answer.share);
+      try {
+        resolve(uncarried(answer.result));
+      } catch (error) {
+        reject(error as Error);
+      }
+    });
+    child.on('error', reject);
+    child.on('exit', () => {
+      signal.removeEventListener('abort', stop);
+      // Says nothing more where it has answered before.
+      reject(unreadable(fileName, 'reading it broke off', 'Save it anew as GeoTIFF; the file may be damaged.'));
+    });
+    child.send(asked);
+  });
+}
