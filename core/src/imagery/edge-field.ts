@@ -23,7 +23,7 @@ export function edgeField(values: Float32Array, columns: number, rows: number): 
   strengths.sort((a, b) => a - b);
   const usual = strengths[Math.floor(strengths.length * 0.8)] ?? 1;
   for (let at = 0; at < out.length; at += 2) {
-    const size = Math.hypot(out[at]!, out[at + 1]!);
+    const size = Math.sqrt(out[at]! ** 2 + out[at + 1]! ** 2);
     if (size === 0) continue;
     const scale = 1 / (size + usual);
     out[at]! *= scale;
@@ -58,4 +58,44 @@ export function smoothed(values: Float32Array, columns: number, rows: number, si
     return out;
   };
   return pass(pass(values, 1, columns), columns, rows);
+}
+
+/** A place so much darker than the land around it may lie in the shade. */
+const DARK = 0.72;
+/** Cells to either side that count as around. */
+const AROUND = 32;
+/** Cells about a shade that are half of it. */
+const RIM = 1;
+
+/**
+ * A picture without what may lie in the shade: shadows have the sharpest edges there are, and none of them is where something stands.
+ * What is dark for another reason goes with them.
+ */
+export function withoutShade(lightness: Float32Array, columns: number, rows: number): Float32Array {
+  // Sums over rectangles from one corner: the mean about a place takes four of them.
+  const wide = columns + 1;
+  const [sum, known] = [new Float64Array(wide * (rows + 1)), new Float64Array(wide * (rows + 1))];
+  for (let row = 0; row < rows; row++)
+    for (let column = 0, line = 0, count = 0; column < columns; column++) {
+      const value = lightness[row * columns + column]!;
+      if (!Number.isNaN(value)) {
+        line += value;
+        count++;
+      }
+      const at = (row + 1) * wide + column + 1;
+      sum[at] = sum[at - wide]! + line;
+      known[at] = known[at - wide]! + count;
+    }
+  const out = lightness.slice();
+  for (let row = 0; row < rows; row++)
+    for (let column = 0; column < columns; column++) {
+      const [c0, c1] = [Math.max(0, column - AROUND), Math.min(columns, column + AROUND + 1)];
+      const [r0, r1] = [Math.max(0, row - AROUND), Math.min(rows, row + AROUND + 1)];
+      const of = (sums: Float64Array): number =>
+        sums[r1 * wide + c1]! - sums[r0 * wide + c1]! - sums[r1 * wide + c0]! + sums[r0 * wide + c0]!;
+      if (!(lightness[row * columns + column]! < (DARK * of(sum)) / of(known))) continue;
+      for (let r = Math.max(0, row - RIM); r <= Math.min(rows - 1, row + RIM); r++)
+        out.fill(NaN, r * columns + Math.max(0, column - RIM), r * columns + Math.min(columns, column + RIM + 1));
+    }
+  return out;
 }

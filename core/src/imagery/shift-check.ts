@@ -1,6 +1,6 @@
 import { upperMedian } from '../measuring/index.js';
 import type { RasterFrame } from '../raster/index.js';
-import { edgeField, smoothed } from './edge-field.js';
+import { edgeField, smoothed, withoutShade } from './edge-field.js';
 import { clearnessOf, peakOf, PhaseCorrelation, type Peak } from './phase-correlation.js';
 import type { ComplexSquare } from './spectrum.js';
 import { applySimilarity, fitSimilarity, type Offset, type Similarity } from './similarity.js';
@@ -64,27 +64,33 @@ const SOFT = 1.5;
  * Holds a picture against a cloud, both as rasters on one frame: tile by tile by phase correlation of their edges, then all tiles
  * together. What single tiles say counts where it agrees with all of them.
  * @param picture - lightness, rows times columns, row 0 the southernmost; NaN outside the picture
+ * @param witnesses - the one to be believed first first
  */
 export function checkShift(picture: Float32Array, witnesses: readonly Witness[], frame: RasterFrame): ShiftFound {
   const { columns, rows } = frame;
   const correlation = new PhaseCorrelation(SIDE, SOFT);
   const edges = (values: Float32Array): ComplexSquare => edgeField(smoothed(values, columns, rows, 1), columns, rows);
-  const seen = edges(picture);
-  const fields = witnesses.map(({ name, values }) => ({ name, own: edges(values), values }));
-  const listen = (ahead: readonly [number, number], step: number): Heard[] =>
-    fields.map(({ name, own, values }) => {
-      const all = new Float64Array(SIDE * SIDE);
-      const surfaces = tilesOf(frame, picture, values, step).map(({ column, row }) => {
-        const there = cut(seen, frame, column + ahead[0], row + ahead[1]);
-        const surface = correlation.correlate(cut(own, frame, column, row), there);
-        for (let k = 0; k < all.length; k++) all[k]! += surface[k]!;
-        return { column, row, surface };
-      });
-      if (surfaces.length === 0) return { name, surfaces, all, peak: undefined, clearness: 0 };
-      const peak = peakOf(all, SIDE, REACH);
-      return { name, surfaces, all, peak, clearness: clearnessOf(all, SIDE, REACH, peak).clearness };
+  const seen = edges(withoutShade(picture, columns, rows));
+  const fields = new Map<string, ComplexSquare>();
+  const listen = ({ name, values }: Witness, ahead: readonly [number, number], step: number): Heard => {
+    const own = fields.get(name) ?? edges(values);
+    fields.set(name, own);
+    const all = new Float64Array(SIDE * SIDE);
+    const surfaces = tilesOf(frame, picture, values, step).map(({ column, row }) => {
+      const there = cut(seen, frame, column + ahead[0], row + ahead[1]);
+      const surface = correlation.correlate(cut(own, frame, column, row), there);
+      for (let k = 0; k < all.length; k++) all[k]! += surface[k]!;
+      return { column, row, surface };
     });
-  const heard = listen([0, 0], SIDE);
+    if (surfaces.length === 0) return { name, surfaces, all, peak: undefined, clearness: 0 };
+    const peak = peakOf(all, SIDE, REACH);
+    return { name, surfaces, all, peak, clearness: clearnessOf(all, SIDE, REACH, peak).clearness };
+  };
+  const heard: Heard[] = [];
+  for (const witness of witnesses) {
+    heard.push(listen(witness, [0, 0], SIDE));
+    if (isClear(heard.at(-1)!)) break;
+  }
   const first = together(heard);
   if (!first)
     return nothing(
@@ -93,7 +99,9 @@ export function checkShift(picture: Float32Array, witnesses: readonly Witness[],
     );
   // Once more with the picture's tiles taken from where the first answer says: then both show the same land in full.
   const ahead = [Math.round(first.peak.x), Math.round(first.peak.y)] as const;
-  const second = together(listen(ahead, STEP));
+  const believed = new Set(first.names);
+  const again = witnesses.filter(({ name }) => believed.has(name));
+  const second = together(again.map((witness) => listen(witness, ahead, STEP)));
   if (!second) return nothing(frame, true);
   const tiles = [...second.tiles.values()].map((tile) => tileShift(frame, tile, second.peak, ahead));
   return concluded(frame, tiles, second, ahead);
@@ -115,22 +123,30 @@ interface Heard {
 }
 
 interface Together {
+  readonly all: Float64Array;
   readonly tiles: ReadonlyMap<string, TileSurface>;
   readonly peak: Peak;
   readonly clearness: number;
   readonly rival: number;
   readonly witness: string;
+  /** Of those that were heard. */
+  readonly names: readonly string[];
 }
 
-/** Witnesses together, each speaking by how clear it is; nothing where none is. */
+const isClear = ({ clearness }: Heard): boolean => clearness >= CLEAR;
+
+/** The first witness that is clear; where none is, all that can be heard together, each by how clear it is. */
 function together(heard: readonly Heard[]): Together | undefined {
   const tiles = new Map<string, TileSurface>();
   const all = new Float64Array(SIDE * SIDE);
   let clearest: Heard | undefined;
-  for (const witness of heard) {
+  const names: string[] = [];
+  const clear = heard.find(isClear);
+  for (const witness of clear ? [clear] : heard) {
     const { surfaces, all: own, peak, clearness } = witness;
     if (!peak || clearness < HEARD) continue;
     if (!clearest || clearness > clearest.clearness) clearest = witness;
+    names.push(witness.name);
     const scale = clearness ** 2 / peak.height;
     for (let k = 0; k < all.length; k++) all[k]! += scale * own[k]!;
     for (const { column, row, surface } of surfaces) {
@@ -142,7 +158,7 @@ function together(heard: readonly Heard[]): Together | undefined {
   }
   if (!clearest) return undefined;
   const peak = peakOf(all, SIDE, REACH);
-  return { tiles, peak, ...clearnessOf(all, SIDE, REACH, peak), witness: clearest.name };
+  return { tiles, all, peak, ...clearnessOf(all, SIDE, REACH, peak), witness: clearest.name, names };
 }
 
 function tileShift(
@@ -166,36 +182,35 @@ function tileShift(
 function concluded(
   frame: RasterFrame,
   tiles: readonly TileShift[],
-  { peak, clearness, rival, witness }: Together,
+  together: Together,
   ahead: readonly [number, number],
 ): ShiftFound {
+  const { peak, clearness, rival, witness } = together;
   const { cell } = frame;
   const agreeing = tiles.filter(({ agrees }) => agrees);
   if (agreeing.length === 0) return { ...nothing(frame, true), tiles };
   const offsets = weighted(agreeing, cell);
   const similarity = fitSimilarity(offsets, agreeing.length < LEAST_AGREEING);
-  const mean = fitSimilarity(offsets, true);
   const left = offsets.map((o) => {
     const [e, n] = applySimilarity(similarity, o.e, o.n);
     return [o.e + o.east - e, o.n + o.north - n] as const;
   });
   const spread = 1.4826 * upperMedian(left.flatMap(([e, n]) => [Math.abs(e), Math.abs(n)]))!;
-  // Tiles overlap by half, so that neighbours know much of the same; four of them know as much as one.
-  const standardError = Math.max(spread, 0.05 * cell) / Math.sqrt(Math.max(1, agreeing.length / 4));
+  const standardError = cell * Math.max(0.02, errorOf(together));
   const doubts = [
     ...(clearness < CLEAR ? ['edges of picture and cloud have little in common'] : []),
     ...(rival > RIVAL ? ['another shift fits nearly as well'] : []),
     ...(agreeing.length < LEAST_AGREEING + LEAST_SHARE * tiles.length
       ? [`only ${agreeing.length} of ${tiles.length} tiles agree`]
       : []),
-    ...(standardError > SURE_ERROR * cell ? ['the tiles that agree scatter'] : []),
+    ...(standardError > SURE_ERROR * cell ? ['parts of the land do not agree well'] : []),
     ...(Math.hypot(peak.x + ahead[0], peak.y + ahead[1]) > REACH - 2 ? ['it is as large as can be looked for'] : []),
   ];
   return {
     tiles,
     agreeing: agreeing.length,
-    east: mean.east,
-    north: mean.north,
+    east: (peak.x + ahead[0]) * cell,
+    north: (peak.y + ahead[1]) * cell,
     spread,
     standardError,
     similarity,
@@ -203,6 +218,27 @@ function concluded(
     because: doubts.length === 0 ? `${agreeing.length} of ${tiles.length} tiles agree` : doubts.join(', '),
     witness,
   };
+}
+
+/** Groups of tiles that are left out in turn. */
+const GROUPS = 12;
+
+/** Standard error of the peak of all tiles together, cells: from the peaks without one group of them (the delete-a-group jackknife). */
+function errorOf({ tiles, all, peak }: Together): number {
+  const groups = Array.from({ length: GROUPS }, () => new Float64Array(all.length));
+  // Squares of four by four tiles go together: neighbours share half of their land.
+  for (const { column, row, surface } of tiles.values()) {
+    const [x, y] = [column, row].map((at) => Math.floor(at / (4 * STEP))) as [number, number];
+    const group = groups[(x * 5 + y * 7) % GROUPS]!;
+    for (let k = 0; k < surface.length; k++) group[k]! += surface[k]!;
+  }
+  let squares = 0;
+  for (const group of groups) {
+    const rest = all.map((value, k) => value - group[k]!);
+    const without = peakOf(rest, SIDE, 3, [peak.x, peak.y]);
+    squares += ((without.x - peak.x) ** 2 + (without.y - peak.y) ** 2) / 2;
+  }
+  return Math.sqrt(((GROUPS - 1) / GROUPS) * squares);
 }
 
 /** The tiles that agree with weights: Tukey's about their median, so that one wrong among them pulls nothing. */
