@@ -93,5 +93,8 @@ export function sourcesState() {
     ['ls-files', '-o', '--exclude-standard', '--', 'core', 'contract', 'server', 'web', 'demo'],
     { cwd: root },
   );
-  return createHash('sha256').update(list).update(dirty).update(untracked).digest('hex');
+  const hash = createHash('sha256').update(list).update(dirty).update(untracked);
+  // Of files that git does not know yet it says the names alone.
+  for (const name of untracked.toString().split('\n').filter(Boolean)) hash.update(readFileSync(join(root, name)));
+  return hash.digest('hex');
 }

@@ -1,11 +1,5 @@
-import {
-  addWitnesses,
-  checkShift,
-  lightnessOver,
-  newWitnessSums,
-  TileSampler,
-  witnessesOf,
-} from '@pampero/core/imagery';
+import { TileSampler } from '@pampero/core/imagery';
+import { addWitnesses, checkShift, lightnessOver, newWitnessSums, witnessesOf } from '@pampero/core/shifts';
 import { seededRandom } from '@pampero/core/task';
 import { QUANTISATION, renderOrthophoto, SCENES, surveyScene } from '@pampero/demo';
 import type { Row } from './rows.js';

@@ -105,6 +105,8 @@ export const cloudSchema = z.strictObject({
   warnings: z.array(z.strictObject({ code: z.string(), message: z.string() })),
   /** GPS times are adjusted standard time, not seconds of a week. */
   isStandardGpsTime: z.boolean(),
+  /** The set of colours its points are shown in; 0 for those they came with. */
+  colours: z.int(),
   /** Which positions its points are shown at: 0 for those they came with, else one of the sets they were moved to. */
   positions: z.strictObject({
     shown: z.int(),

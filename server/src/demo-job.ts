@@ -1,6 +1,6 @@
 import { copyFile, mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { georeferenceScan, importCloud, importControl, importTrajectory } from '@pampero/contract';
+import { georeferenceScan, importCloud, importControl, importPicture, importTrajectory } from '@pampero/contract';
 import { ensureDemoFiles, ensureFlightFiles, FLIGHT_ERRORS } from '@pampero/demo';
 import type { RunningServer } from './server.js';
 import { geoidsFolder, type Settings } from './settings.js';
@@ -14,16 +14,15 @@ export async function ensureDemoJob(server: RunningServer, settings: Settings): 
   await copyFile(files.geoid, join(geoidsFolder(settings), basename(files.geoid)));
   if ((await server.library.list()).some((job) => job.name === DEMO_JOB_NAME && job.cloudCount > 0)) return;
   const job = await server.library.create({ name: DEMO_JOB_NAME, epsg: 5347 });
-  const copy = server.library.scratchPath('.las');
-  await copyFile(files.lidar, copy); // an import takes its file away when done
-  const { finished } = await server.operations.startWithFile(
-    job.id,
-    importCloud.id,
-    { path: copy, fileName: basename(files.lidar) },
-    { name: 'Lidar, 5 strips' },
-  );
-  const run = await finished;
-  if (run.state !== 'done') throw new Error(`The demo job could not be made: ${run.outcome ?? run.state}`);
+  const bring = async (id: string, path: string, given: Record<string, unknown>): Promise<void> => {
+    const copy = server.library.scratchPath('.received');
+    await copyFile(path, copy); // an import takes its file away when done
+    const source = { path: copy, fileName: basename(path) };
+    const run = await (await server.operations.startWithFile(job.id, id, source, given)).finished;
+    if (run.state !== 'done') throw new Error(`The demo job could not be made: ${run.outcome ?? run.state}`);
+  };
+  await bring(importCloud.id, files.lidar, { name: 'Lidar, 5 strips' });
+  await bring(importPicture.id, files.orthophoto, { name: 'Orthophoto' });
 }
 
 const FLIGHT_JOB_NAME = 'Flood bank, as flown';

@@ -12,6 +12,3 @@ export {
 export { isWorldFileName, readWorldFile, writeWorldFile } from './world-file.js';
 export { colourDepth, EIGHT_TO_SIXTEEN, toFullDepth, type ColourDepth } from './colour-depth.js';
 export { labDistance, labOf, type Lab } from './cie-lab.js';
-export { applySimilarity, fitSimilarity, undoSimilarity, type Similarity } from './similarity.js';
-export { checkShift, type ShiftFound, type Sureness, type TileShift, type Witness } from './shift-check.js';
-export { addWitnesses, lightnessOver, newWitnessSums, witnessesOf, type WitnessSums } from './witnesses.js';

@@ -57,7 +57,7 @@ export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEn
       else response.setHeader('cache-control', FOR_GOOD);
       response.type('application/octet-stream').send(Buffer.concat([classification, flags]));
     },
-    async readNodeColumn({ params: { jobId, nodeId, column }, response }) {
+    async readNodeColumn({ params: { jobId, nodeId, column }, query, response }) {
       const models = await read(jobId);
       if (column === 'confidence') {
         const values = await readNodeConfidence(models, nodeId);
@@ -65,7 +65,11 @@ export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEn
         return;
       }
       const names = column === 'colour' ? COLOUR_COLUMNS : ([column] as const);
-      sendBytes(response, await readAttributeColumns(models, nodeId, names));
+      const bytes = await readAttributeColumns(models, nodeId, names);
+      // Without its set named, what a node's colours are may be another tomorrow.
+      if (column === 'colour' && query.colours === undefined)
+        response.setHeader('cache-control', 'no-store').send(bytes);
+      else sendBytes(response, bytes);
     },
     countSelection: async ({ params, body }) =>
       countSelection(pool, await library.file(params.jobId), asSelection(body.selection)),

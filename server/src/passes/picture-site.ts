@@ -1,12 +1,6 @@
 import { PICTURE_TILE, type ProductOf } from '@pampero/contract';
-import {
-  inverseOf,
-  newWitnessSums,
-  picturePlan,
-  pixelSize,
-  type PictureFrame,
-  type ShiftFound,
-} from '@pampero/core/imagery';
+import { inverseOf, picturePlan, pixelSize, type PictureFrame } from '@pampero/core/imagery';
+import { newWitnessSums, type ShiftFound } from '@pampero/core/shifts';
 import type { PlanBounds, RasterFrame } from '@pampero/core/raster';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import { shared, sharedIntegers } from '../shared-memory.js';

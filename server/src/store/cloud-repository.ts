@@ -231,6 +231,7 @@ async function asCloud(models: Models, row: CloudRow): Promise<Cloud> {
     classRevision: row.classRevision,
     classCounts: await classCounts(models, row.id),
     positions: { shown: row.positionsId, sets },
+    colours: row.coloursId,
     bounds,
     quantisation,
     columns,

@@ -7,18 +7,15 @@ import {
   type PointColumns,
   type Quantisation,
 } from '@pampero/core/cloud';
+import { EIGHT_TO_SIXTEEN, pixelOfPlace, TileSampler, type Placement } from '@pampero/core/imagery';
 import {
   addWitnesses,
   checkShift,
-  EIGHT_TO_SIXTEEN,
   lightnessOver,
-  pixelOfPlace,
-  TileSampler,
   witnessesOf,
-  type Placement,
   type ShiftFound,
   type WitnessSums,
-} from '@pampero/core/imagery';
+} from '@pampero/core/shifts';
 import type { RasterFrame } from '@pampero/core/raster';
 import { decodeTile } from '../imagery/tile-source.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';

@@ -88,6 +88,7 @@ export const cloud = (facts: Partial<Cloud> & { readonly id: number }): Cloud =>
   revision: 1,
   classRevision: 1,
   isStandardGpsTime: true,
+  colours: 0,
   positions: { shown: 0, sets: [] },
   ...facts,
 });

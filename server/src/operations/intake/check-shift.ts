@@ -1,6 +1,6 @@
 import { checkPictureShift, type CheckShiftParameters, type Figure, type ProductOf } from '@pampero/contract';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
-import type { ShiftFound } from '@pampero/core/imagery';
+import type { ShiftFound } from '@pampero/core/shifts';
 import { formatNumber } from '@pampero/core/wording';
 import { shiftOf } from '../../passes/picture-site.js';
 import type { RunWork } from '../../runs/run-service.js';

@@ -1,6 +1,7 @@
 import { colourCloud, type ColourCloudParameters } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { pixelSize, type ShiftFound } from '@pampero/core/imagery';
+import { pixelSize } from '@pampero/core/imagery';
+import { type ShiftFound } from '@pampero/core/shifts';
 import { unpackArrays } from '@pampero/core/binary';
 import type { RasterFrame } from '@pampero/core/raster';
 import { Cancelled, PamperoError } from '@pampero/core/task';

@@ -1,6 +1,7 @@
 import { movePicture, type MovePictureParameters, type ProductOf } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { undoSimilarity, type Placement, type Similarity } from '@pampero/core/imagery';
+import { type Placement } from '@pampero/core/imagery';
+import { undoSimilarity, type Similarity } from '@pampero/core/shifts';
 import { PamperoError } from '@pampero/core/task';
 import { formatNumber } from '@pampero/core/wording';
 import { frameOf } from '../../passes/picture-site.js';

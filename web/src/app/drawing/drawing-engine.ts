@@ -9,6 +9,8 @@ import { coarserSegments } from './line-segments';
 import { GraphicsPainter } from './graphics-painter';
 import { wantedNodes, type SceneNode } from './level-of-detail';
 import { COARSE, drawLines, FINE, onGround } from './line-rasteriser';
+import { drape, layUnder } from './picture-painter';
+import { PictureTiles } from './picture-tiles';
 import { NodeCache } from './node-cache';
 import { asSelectable, colourNode, exactPoint, missingColumn, sceneNode } from './point-cache';
 import type { PainterName } from './painter-name';
@@ -85,6 +87,8 @@ export class DrawingEngine {
   private readonly views = new Map<ViewId, ViewState>();
   private redrawAt = 0;
   private movingPoints = MOVING_POINTS.first;
+  private pictures: Extract<ViewerRequest, { kind: 'pictures' }> | undefined;
+  private readonly tiles = new PictureTiles(() => this.redrawSoon());
   private readonly lines = new Map<string, DrawnLines & { readonly moving: Float32Array }>();
   private readonly processor = new ProcessorPainter();
   private graphics: GraphicsPainter | undefined;
@@ -133,6 +137,10 @@ export class DrawingEngine {
         break;
       case 'detail':
         void this.setDetail(request.surface);
+        break;
+      case 'pictures':
+        this.pictures = request;
+        this.redrawAll();
         break;
       case 'surfaces':
         void this.setSurfaces(request.surfaces);
@@ -406,6 +414,7 @@ export class DrawingEngine {
     if (drawn > 0) this.hasDrawnPoints = true;
     if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
     const shaded = shadeFrame(frame, request.scale, request.shading * (this.style?.shading ?? 1));
+    if (!this.layPictures(shaded, frame, request)) isComplete = false;
     const rgba = request.ground ? this.composed(shaded, frame, request, request.ground) : shaded;
     // Picking needs only which point is where; the depth goes to the page, if it composes the picture.
     const depth = request.ground ? undefined : (frame.depth as Float32Array<ArrayBuffer>);
@@ -426,6 +435,20 @@ export class DrawingEngine {
       depth ? [rgba.buffer, depth.buffer] : [rgba.buffer],
     );
     await nextTurn();
+  }
+
+  /** Pictures of the land over surfaces and under points; false where tiles of them are still on their way. */
+  private layPictures(rgba: Uint8ClampedArray, frame: Frame, request: DrawRequest): boolean {
+    const { view, matrix, showSurface, ground = PAPER } = request;
+    if (!this.pictures || this.pictures.pictures.length === 0) return true;
+    const { pictures, wipe, areDraped } = this.pictures;
+    const site = { pictures, tiles: this.tiles, origin: this.origin, ground };
+    this.tiles.forgetWanted();
+    if (showSurface && areDraped && view !== 'section' && view !== 'after') drape(rgba, frame, matrix, site);
+    if (view === 'plan') layUnder(rgba, frame, matrix, site, wipe);
+    const { isComplete } = this.tiles;
+    this.tiles.fetchNext();
+    return isComplete;
   }
 
   /** Lines over the picture, and all of it on its ground. */
@@ -584,6 +607,9 @@ export class DrawingEngine {
     return spreadOf(mode, parts);
   }
 }
+
+/** What shows through a picture that is not quite opaque, where lines are not drawn into it. */
+const PAPER = [246, 241, 230] as const;
 
 /** Segments of a layer that a moving picture has time for. */
 const MOVING_SEGMENTS = 120_000;

@@ -1,4 +1,5 @@
 import type { CloudNode } from '@pampero/contract';
+import type { PictureFrame } from '@pampero/core/imagery';
 import type { CleaningFilter } from '@pampero/core/cleaning';
 import type { NodeBits, Selection, Visible } from '@pampero/core/selection';
 import type { ColourMode } from './colour-modes';
@@ -200,6 +201,21 @@ export interface DrawnSurface {
   readonly isFlat?: boolean;
 }
 
+/** A picture that lies on the ground, and how it looks. */
+export interface DrawnPicture {
+  readonly jobId: string;
+  /** The product that its tiles are read from. */
+  readonly tilesOf: number;
+  readonly frame: PictureFrame;
+  readonly levels: number;
+  readonly hasMask: boolean;
+  /** 1 hides what is behind it. */
+  readonly opacity: number;
+  /** Added to every channel, -255 to 255, after contrast has spread them about the middle. */
+  readonly brightness: number;
+  readonly contrast: number;
+}
+
 /** What the page asks of the drawing worker. */
 export type ViewerRequest =
   | {
@@ -212,6 +228,14 @@ export type ViewerRequest =
   | { readonly kind: 'painter'; readonly name: PainterName }
   /** The surfaces that are shown, the one that heights are measured from last. */
   | { readonly kind: 'surfaces'; readonly surfaces: readonly DrawnSurface[] }
+  /** Pictures, the lowest first; to the left of `wipe`, a share of Plan's width, over the points. */
+  | {
+      readonly kind: 'pictures';
+      readonly pictures: readonly DrawnPicture[];
+      readonly wipe: number;
+      /** Surfaces, which come in white then, have them laid over themselves. */
+      readonly areDraped: boolean;
+    }
   /** The surface close up, for Plan alone; undefined for none. */
   | { readonly kind: 'detail'; readonly surface: DrawnSurface | undefined }
   /** What is selected now; drawn in its own colour. */

@@ -17,6 +17,7 @@ const node = (id: number, level: number, spacing: number, low: number, high: num
     max: [0, 0, 0],
     revision: 1,
     positions: 0,
+    colours: 0,
   }) as SceneNode;
 
 describe('which nodes a view needs', () => {

@@ -23,6 +23,7 @@ const node = (id: number, revision = 1): SceneNode => ({
   max: [3000, 3000, 3000],
   revision,
   positions: 0,
+  colours: 0,
   low: [0, 0, 0],
   high: [3, 3, 3],
 });

@@ -74,8 +74,9 @@ export class NodeCache {
     this.present = new Map(nodes.map((node) => [node.id, node]));
     for (const node of nodes) {
       const cached = this.byId.get(node.id);
-      // Points that were moved are drawn where they are now.
-      if (cached && cached.node.positions !== node.positions) this.forget(cached);
+      // Points that were moved are drawn where they are now, and those that were coloured as they are.
+      if (cached && (cached.node.positions !== node.positions || cached.node.colours !== node.colours))
+        this.forget(cached);
       else if (cached && cached.classRevision !== node.revision) void this.refetchMarks(cached, node);
     }
   }
@@ -197,7 +198,10 @@ export class NodeCache {
     let fetching = this.fetchingColumns.get(name);
     if (!fetching) {
       const params = { jobId: this.jobId, nodeId: cached.node.id, column: key };
-      fetching = this.fetchBytes(urlOf('readNodeColumn', { params }), true).then((bytes) => {
+      fetching = this.fetchBytes(
+        urlOf('readNodeColumn', { params, query: { colours: cached.node.colours } }),
+        true,
+      ).then((bytes) => {
         this.fetchingColumns.delete(name);
         // A cloud without the attribute: asked once, and grey.
         cached.columns.set(key, bytes ?? new ArrayBuffer(8 * cached.node.count));

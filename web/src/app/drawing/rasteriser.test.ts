@@ -103,7 +103,7 @@ describe('level of detail', () => {
     high: readonly [number, number, number],
     spacing: number,
   ): SceneNode => ({
-    ...{ id: level, level, count: 1, spacing, revision: 0, positions: 0, low, high },
+    ...{ id: level, level, count: 1, spacing, revision: 0, positions: 0, colours: 0, low, high },
     min: [0, 0, 0],
     max: [0, 0, 0],
   });

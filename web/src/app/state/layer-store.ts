@@ -31,6 +31,9 @@ export class LayerStore {
   readonly shownContours = computed(() =>
     this.store.contours().filter(({ id }) => this.isShown(layerKey('contours', id))),
   );
+  readonly shownPictures = computed(() =>
+    this.store.of('picture').filter(({ id }) => this.isShown(layerKey('picture', id))),
+  );
   readonly shownSurfaces = computed(() =>
     this.store.surfaces().filter(({ id }) => this.isShown(layerKey('surface', id))),
   );

@@ -5,6 +5,7 @@ import type { PainterName } from '../drawing/painter-name';
 import type {
   DrawnCloud,
   DrawnLines,
+  DrawnPicture,
   DrawnSurface,
   OptimisticChange,
   PreviewedView,
@@ -60,6 +61,10 @@ export class DrawingLink implements OnDestroy {
 
   setSurfaces(surfaces: readonly DrawnSurface[]): void {
     this.send({ kind: 'surfaces', surfaces });
+  }
+
+  setPictures(pictures: readonly DrawnPicture[], wipe: number, areDraped: boolean): void {
+    this.send({ kind: 'pictures', pictures, wipe, areDraped });
   }
 
   setDetail(surface: DrawnSurface | undefined): void {

@@ -11,6 +11,7 @@ import { LayerStore } from '../state/layer-store';
 import { LineStore, type LineSet } from '../state/line-store';
 import { RendererStore } from '../state/renderer-store';
 import { abgr } from '../drawing/colours';
+import { PictureStore } from './picture-store';
 import { TintStore } from './tint-store';
 import { ContourLabels } from './contour-labels';
 import { contourSegments } from '../drawing/contour-lines';
@@ -56,9 +57,10 @@ export class SceneFeed {
   private readonly lines = inject(SceneLines);
   private readonly figures = inject(ContourLabels);
   private readonly tints = inject(TintStore);
+  private readonly pictureLooks = inject(PictureStore);
   private readonly lineStore = inject(LineStore);
 
-  private nodes = new Map<number, { revision: number; nodes: readonly CloudNode[] }>();
+  private nodes = new Map<number, { revision: string; nodes: readonly CloudNode[] }>();
   private shownContourIds = new Set<number>();
   private shownFlightIds = new Set<string>();
   /** What each layer of lines shows and how. */
@@ -73,7 +75,7 @@ export class SceneFeed {
         () =>
           void this.loadNodes(
             jobId,
-            clouds.map((cloud) => ({ id: cloud.id, revision: cloud.revision })),
+            clouds.map(({ id, revision, colours }) => ({ id, revision: `${revision} ${colours}` })),
           ),
       );
     });
@@ -89,6 +91,7 @@ export class SceneFeed {
       this.link.setSurfaces(this.tints.drawn());
       untracked(() => this.cameras.changed());
     });
+    effect(() => this.link.setPictures(this.pictureLooks.drawn(), this.pictureLooks.wipe(), this.tints.areDraped()));
     // Close up the grid of the whole surface is coarser than the screen: a finer one of what Plan shows, once it rests.
     effect((onCleanup) => {
       const drawn = this.layers.drawnSurface() ? this.tints.drawn() : [];
@@ -150,8 +153,8 @@ export class SceneFeed {
     if (spread?.mode === mode) this.look.spread.set(spread);
   }
 
-  private async loadNodes(jobId: string, clouds: readonly { id: number; revision: number }[]): Promise<void> {
-    const fresh = new Map<number, { revision: number; nodes: readonly CloudNode[] }>();
+  private async loadNodes(jobId: string, clouds: readonly { id: number; revision: string }[]): Promise<void> {
+    const fresh = new Map<number, { revision: string; nodes: readonly CloudNode[] }>();
     for (const { id, revision } of clouds) {
       const known = this.nodes.get(id);
       fresh.set(

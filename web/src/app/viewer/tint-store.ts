@@ -1,6 +1,7 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import {
   hexOf,
+  RAMP_SIZE,
   RAMPS,
   stopsOf,
   tintColour,
@@ -17,7 +18,7 @@ import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
 
 /** What a surface is coloured by: its elevation, its slope, or a grid of the job by its number. */
-export type TintedBy = 'elevation' | 'slope' | number;
+export type TintedBy = 'elevation' | 'slope' | 'pictures' | number;
 
 interface SurfaceLook {
   readonly by: TintedBy;
@@ -29,6 +30,9 @@ interface SurfaceLook {
 }
 
 const FIRST: SurfaceLook = { by: 'elevation', ramp: 'land', stops: undefined, band: 0, base: 0 };
+
+/** Half light, so that light and shade of the surface both have room over a picture. */
+const WHITE = new Uint32Array(RAMP_SIZE).fill(0xff80_8080);
 
 /** How surfaces are tinted, and how much of each hides what is behind it. */
 @Injectable()
@@ -46,7 +50,8 @@ export class TintStore {
   );
   private readonly by = computed<TintedBy>(() => {
     const { by } = this.look();
-    if (this.layers.shownGrid()) return by === 'slope' ? by : 'elevation';
+    if (this.layers.shownGrid()) return by === 'slope' || by === 'pictures' ? by : 'elevation';
+    if (by === 'pictures' && this.layers.shownPictures().length === 0) return 'elevation';
     return typeof by === 'number' && !this.grid() ? 'elevation' : by;
   });
   /** What the values of the tint are in. */
@@ -99,6 +104,9 @@ export class TintStore {
     return `linear-gradient(90deg, ${stops.join(', ')})`;
   });
 
+  /** Whether the pictures that are shown lie over the surfaces, in place of tints. */
+  readonly areDraped = computed(() => this.by() === 'pictures');
+
   readonly drawn = computed<readonly DrawnSurface[]>(() => {
     const jobId = this.store.jobId();
     const shownAt = (productId: number): string => urlOf('showProduct', { params: { jobId, productId } });
@@ -106,10 +114,10 @@ export class TintStore {
     const [low, high] = tintRange(tint);
     const by = this.by();
     const look = {
-      table: tintTable(tint),
+      table: by === 'pictures' ? WHITE : tintTable(tint),
       low,
       high,
-      by: typeof by === 'number' ? { url: shownAt(by) } : by,
+      by: typeof by === 'number' ? { url: shownAt(by) } : by === 'pictures' ? ('elevation' as const) : by,
     };
     const alone = this.layers.shownGrid();
     if (alone) {

@@ -49,6 +49,7 @@ import { PlanMarks } from '../viewer/plan-marks';
 import { PointerTool } from '../viewer/pointer-tool';
 import { SceneLines } from '../viewer/scene-lines';
 import { SectionComparison } from '../viewer/section-comparison';
+import { PictureStore } from '../viewer/picture-store';
 import { TintStore } from '../viewer/tint-store';
 import { ViewCameras } from '../viewer/view-cameras';
 import { ViewerComponent } from '../viewer/viewer.component';
@@ -104,6 +105,7 @@ const stageServices = stageHomes.flatMap(({ services = [] }) => services);
     SectionComparison,
     ContourLabels,
     TintStore,
+    PictureStore,
     SelectionStore,
     MeasureStore,
     ToolGestures,

@@ -10,6 +10,7 @@ import { ApiClient } from '../../api/api-client';
 import { FolderDialogComponent, type PickedPath } from './folder-dialog.component';
 import { ImportDialogComponent, type ImportDialogData } from './import-dialog.component';
 import { CloudReportComponent } from './cloud-report.component';
+import { PicturePanelComponent } from './picture-panel.component';
 import { ControlLookComponent } from './control-look.component';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { formatBytes, shortUnit } from '../../shared/format';
@@ -18,7 +19,14 @@ import { JobStore, type ImportRequest } from '../../state/job-store';
 /** Intake: clouds come in, and say of themselves what a surveyor checks first. */
 @Component({
   selector: 'pam-intake-sheet',
-  imports: [FactsComponent, CloudReportComponent, ControlLookComponent, MatButtonModule, MatIconModule],
+  imports: [
+    FactsComponent,
+    CloudReportComponent,
+    ControlLookComponent,
+    PicturePanelComponent,
+    MatButtonModule,
+    MatIconModule,
+  ],
   templateUrl: './intake-sheet.component.html',
   styleUrl: '../../sheets/sheet.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,

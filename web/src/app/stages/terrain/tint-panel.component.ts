@@ -82,7 +82,7 @@ export class TintPanelComponent {
   }
 
   protected colourBy(by: string): void {
-    this.tints.colourBy(by === 'elevation' || by === 'slope' ? by : Number(by));
+    this.tints.colourBy(by === 'elevation' || by === 'slope' || by === 'pictures' ? by : Number(by));
   }
 
   protected useRamp(value: string): void {

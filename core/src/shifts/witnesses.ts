@@ -1,6 +1,5 @@
 import type { RasterFrame } from '../raster/index.js';
-import { pixelOfPlace, type Placement } from './placement.js';
-import type { TileSampler } from './sample-tiles.js';
+import { pixelOfPlace, pixelSize, type Placement, type TileSampler } from '../imagery/index.js';
 import type { Witness } from './shift-check.js';
 
 /**
@@ -117,9 +116,6 @@ function closed(values: Float32Array, { columns, rows }: RasterFrame): Float32Ar
   return out;
 }
 
-/** Samples of the picture along a cell's side that its lightness is the mean of. */
-const SAMPLES = 2;
-
 /**
  * How light a picture is in each cell of a frame, 0 to 255; NaN where it is none.
  * @param level - of the tiles that the sampler holds
@@ -133,13 +129,15 @@ export function lightnessOver(
   const toPixel = pixelOfPlace(placement);
   const halves = 2 ** level;
   const { columns, rows, cell, east, north } = frame;
+  // As many samples along a cell's side as there are pixels.
+  const side = Math.max(1, Math.round(cell / (halves * pixelSize(placement))));
   const out = new Float32Array(columns * rows);
   const rgb = new Float64Array(3);
   for (let row = 0, at = 0; row < rows; row++)
     for (let column = 0; column < columns; column++, at++) {
       let [sum, count] = [0, 0];
-      for (let k = 0; k < SAMPLES * SAMPLES; k++) {
-        const [u, v] = [((k % SAMPLES) + 0.5) / SAMPLES, (Math.floor(k / SAMPLES) + 0.5) / SAMPLES];
+      for (let k = 0; k < side * side; k++) {
+        const [u, v] = [((k % side) + 0.5) / side, (Math.floor(k / side) + 0.5) / side];
         const [pc, pr] = toPixel(east + (column + u) * cell, north + (row + v) * cell);
         if (!sampler.sample(pc / halves, pr / halves, rgb)) continue;
         sum += 0.299 * rgb[0]! + 0.587 * rgb[1]! + 0.114 * rgb[2]!;

@@ -1,0 +1,15 @@
+import { chromium } from 'playwright-core';
+const base='http://127.0.0.1:4611';
+const jobs=await (await fetch(base+'/api/jobs')).json(); const job=jobs.find(j=>j.name==='Flood bank, east reach');
+const browser=await chromium.launch({executablePath:'/usr/bin/chromium',args:['--no-sandbox','--use-angle=swiftshader','--enable-unsafe-swiftshader','--ignore-gpu-blocklist']});
+const page=await browser.newPage({viewport:{width:1280,height:800}});
+page.on('console',m=>m.type()==='error'&&console.log('console',m.text())); page.on('pageerror',e=>console.log('pageerror',e.message));
+await page.goto(`${base}/jobs/${job.id}/intake`); await page.waitForTimeout(6000);
+await page.evaluate(()=>document.querySelector('[data-testid=part-pictures]')?.scrollIntoView());
+const slider=page.getByTestId('wipe'); await slider.evaluate(e=>{e.value='0.5';e.dispatchEvent(new Event('input',{bubbles:true}));e.dispatchEvent(new Event('change',{bubbles:true}));});
+await page.waitForTimeout(3000);
+await page.screenshot({path:'/tmp/dbg/p1.png'});
+await page.screenshot({path:'/tmp/dbg/p1.png'}); await page.getByTestId('part-shift').click(); const box=await page.locator('[data-testid=run-check-shift]'); await box.click(); await page.waitForTimeout(16000);
+await page.evaluate(()=>document.querySelector('[data-testid=shift-check]')?.scrollIntoView({block:'center'})); await page.waitForTimeout(500);
+await page.screenshot({path:'/tmp/dbg/p2.png'});
+await browser.close();
