@@ -35,7 +35,8 @@ export class TileSampler {
 
   /** @param column, row - pixel coordinates, from the outer corner of the first pixel */
   sample(column: number, row: number, out: Float64Array): boolean {
-    const [nc, nr] = [Math.floor(column), Math.floor(row)];
+    const nc = Math.floor(column);
+    const nr = Math.floor(row);
     const home = this.tileAt(nc, nr);
     if (!home) return false;
     if (home.mask && value(home.mask, nc - home.x * this.side, nr - home.y * this.side, 0) < 128) return false;
@@ -43,9 +44,27 @@ export class TileSampler {
       for (let band = 0; band < 3; band++) out[band] = this.of(home, nc, nr, band);
       return true;
     }
-    const [fc, fr] = [column - 0.5, row - 0.5];
-    const [c0, r0] = [Math.floor(fc), Math.floor(fr)];
-    const [u, v] = [fc - c0, fr - r0];
+    const fc = column - 0.5;
+    const fr = row - 0.5;
+    const c0 = Math.floor(fc);
+    const r0 = Math.floor(fr);
+    const u = fc - c0;
+    const v = fr - r0;
+    const { data, width, height, samples } = home.colour;
+    const left = c0 - home.x * this.side;
+    const top = r0 - home.y * this.side;
+    if (!home.mask && left >= 0 && top >= 0 && left + 1 < width && top + 1 < height) {
+      // Nearly all places: the four pixels lie in one tile.
+      const at = (top * width + left) * samples;
+      const below = at + width * samples;
+      for (let band = 0; band < 3; band++) {
+        const k = samples < 3 ? 0 : band;
+        const upper = data[at + k]! + (data[at + samples + k]! - data[at + k]!) * u;
+        const lower = data[below + k]! + (data[below + samples + k]! - data[below + k]!) * u;
+        out[band] = upper + (lower - upper) * v;
+      }
+      return true;
+    }
     out[0] = out[1] = out[2] = 0;
     for (let corner = 0; corner < 4; corner++) {
       const [c, r] = [c0 + (corner & 1), r0 + (corner >> 1)];
@@ -62,7 +81,8 @@ export class TileSampler {
 
   private tileAt(column: number, row: number): PictureTile | undefined {
     if (column < 0 || row < 0) return undefined;
-    const [x, y] = [Math.floor(column / this.side), Math.floor(row / this.side)];
+    const x = Math.floor(column / this.side);
+    const y = Math.floor(row / this.side);
     if (this.last?.x !== x || this.last.y !== y) this.last = this.tiles.get(y * 65_536 + x);
     const tile = this.last;
     if (!tile) return undefined;

@@ -70,7 +70,7 @@ describe('the shift of a picture against a cloud', () => {
     const land = scene(seed);
     const cloud = raster((e, n) => land(e, n)[1], seed + 1, 60);
     const picture = raster((e, n) => land(e - de, n - dn)[0], seed + 2, 20);
-    const found = checkShift(picture, [{ name: 'intensity', values: cloud }], frame);
+    const found = checkShift(picture, [{ name: 'intensity', values: () => cloud }], frame);
     expect(found.sureness).toBe('sure');
     expect(Math.hypot(found.east - de, found.north - dn)).toBeLessThan(0.3 * cell);
   });
@@ -80,14 +80,14 @@ describe('the shift of a picture against a cloud', () => {
       const [one, two] = [scene(seed), scene(seed + 100)];
       const cloud = raster((e, n) => one(e, n)[1], seed + 1, 30);
       const picture = raster((e, n) => two(e, n)[0], seed + 2, 20);
-      expect(checkShift(picture, [{ name: 'intensity', values: cloud }], frame).sureness).not.toBe('sure');
+      expect(checkShift(picture, [{ name: 'intensity', values: () => cloud }], frame).sureness).not.toBe('sure');
     }
   });
 
   test('a witness that is clear speaks alone; one that says nothing is passed over', () => {
     const land = scene(31);
-    const one = { name: 'intensity', values: raster((e, n) => land(e, n)[1], 1, 60) };
-    const mute = { name: 'colours', values: raster(() => 100, 2, 60) };
+    const one = { name: 'intensity', values: () => raster((e, n) => land(e, n)[1], 1, 60) };
+    const mute = { name: 'colours', values: () => raster(() => 100, 2, 60) };
     const picture = raster((e, n) => land(e - 0.8, n)[0], 3, 20);
     const alone = checkShift(picture, [one], frame);
     expect(checkShift(picture, [one, mute], frame)).toEqual(alone);
@@ -101,7 +101,7 @@ describe('the shift of a picture against a cloud', () => {
     const isShade = (e: number, n: number): boolean =>
       land(e, n)[0] === 110 && [0.5, 1, 1.5, 2, 2.5].some((d) => land(e - 0.7 * d, n + 0.7 * d)[0] !== 110);
     const picture = raster((e, n) => (isShade(e, n) ? 50 : Math.max(100, land(e, n)[0])), 2, 10);
-    const found = checkShift(picture, [{ name: 'intensity', values: cloud }], frame);
+    const found = checkShift(picture, [{ name: 'intensity', values: () => cloud }], frame);
     expect(Math.hypot(found.east, found.north)).toBeLessThan(0.4 * cell);
   });
 });

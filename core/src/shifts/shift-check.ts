@@ -5,10 +5,10 @@ import { clearnessOf, peakOf, PhaseCorrelation, type Peak } from './phase-correl
 import type { ComplexSquare } from './spectrum.js';
 import { applySimilarity, fitSimilarity, type Offset, type Similarity } from './similarity.js';
 
-/** A witness: something the cloud says of the land, as a raster; NaN where it says nothing. */
+/** A witness: something the cloud says of the land, as a raster; NaN where it says nothing. It is made when it is asked. */
 export interface Witness {
   readonly name: string;
-  readonly values: Float32Array;
+  readonly values: () => Float32Array;
 }
 
 /** A tile of land and how far the picture lies off there, job units: what the cloud has at a place the picture has that much further. */
@@ -71,10 +71,18 @@ export function checkShift(picture: Float32Array, witnesses: readonly Witness[],
   const correlation = new PhaseCorrelation(SIDE, SOFT);
   const edges = (values: Float32Array): ComplexSquare => edgeField(smoothed(values, columns, rows, 1), columns, rows);
   const seen = edges(withoutShade(picture, columns, rows));
-  const fields = new Map<string, ComplexSquare>();
-  const listen = ({ name, values }: Witness, ahead: readonly [number, number], step: number): Heard => {
-    const own = fields.get(name) ?? edges(values);
-    fields.set(name, own);
+  const fields = new Map<string, { readonly values: Float32Array; readonly own: ComplexSquare }>();
+  const fieldOf = ({ name, values: made }: Witness): { values: Float32Array; own: ComplexSquare } => {
+    const known = fields.get(name);
+    if (known) return known;
+    const values = made();
+    const field = { values, own: edges(values) };
+    fields.set(name, field);
+    return field;
+  };
+  const listen = (witness: Witness, ahead: readonly [number, number], step: number): Heard => {
+    const { name } = witness;
+    const { values, own } = fieldOf(witness);
     const all = new Float64Array(SIDE * SIDE);
     const surfaces = tilesOf(frame, picture, values, step).map(({ column, row }) => {
       const there = cut(seen, frame, column + ahead[0], row + ahead[1]);

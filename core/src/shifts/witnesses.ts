@@ -89,11 +89,11 @@ export function witnessesOf(sums: WitnessSums): Witness[] {
     });
   };
   const own = says(intensity)
-    ? [{ name: 'intensity', values: raster(mean(intensity)) }]
+    ? [{ name: 'intensity', values: () => raster(mean(intensity)) }]
     : says(lightness)
-      ? [{ name: 'colours', values: raster(mean(lightness)) }]
+      ? [{ name: 'colours', values: () => raster(mean(lightness)) }]
       : [];
-  return [...own, { name: 'heights', values: raster((at) => top[at]!) }];
+  return [...own, { name: 'heights', values: () => raster((at) => top[at]!) }];
 }
 
 /** Gives cells without a value the mean of their neighbours, where at least three have one. */

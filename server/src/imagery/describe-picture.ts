@@ -22,6 +22,8 @@ export interface DescribedPicture {
   readonly placement: Placement | undefined;
   readonly epsg: number | undefined;
   readonly isGeographic: boolean;
+  /** Its bands lie apart, or its bits share bytes, in tiles: it is copied first. */
+  readonly isApart: boolean;
   /** The directory of a TIFF that holds its mask. */
   readonly maskPage: number | undefined;
   readonly remarks: readonly string[];
@@ -115,6 +117,7 @@ async function describeOther({ path, fileName }: PictureFile): Promise<Said> {
     placement: undefined,
     epsg: undefined,
     isGeographic: false,
+    isApart: false,
     maskPage: undefined,
     remarks,
   };
@@ -161,6 +164,8 @@ async function describeTiff({ path, fileName }: PictureFile): Promise<Said> {
     const keys = (image.getGeoKeys() ?? {}) as Record<string, number | undefined>;
     const isGeographic = keys['GTModelTypeGeoKey'] === GEOGRAPHIC;
     const code = isGeographic ? keys['GeographicTypeGeoKey'] : keys['ProjectedCSTypeGeoKey'];
+    const [planes = 1] = await numbers('PlanarConfiguration');
+    const isTiled = fileDirectory.hasTag('TileOffsets');
     const noData = image.getGDALNoData();
     return {
       columns: image.getWidth(),
@@ -178,6 +183,7 @@ async function describeTiff({ path, fileName }: PictureFile): Promise<Said> {
       ),
       epsg: code === undefined || code === USER_DEFINED ? undefined : code,
       isGeographic,
+      isApart: isTiled && ((planes === 2 && samples > 1) || (bits < 8 && photometric !== 3)),
       maskPage: await maskPageOf(tiff),
       remarks: inks ? ['Its inks (CMYK) were turned into red, green and blue.'] : [],
     };

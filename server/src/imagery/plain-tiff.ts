@@ -7,6 +7,7 @@ export class PlainTiff {
     private readonly strips: number,
     private readonly columns: number,
     private readonly samples: number,
+    private readonly bits: 8 | 16,
     private at: number,
   ) {}
 
@@ -16,7 +17,20 @@ export class PlainTiff {
   /** @param stripRows - rows of every strip but the last */
   static async create(
     path: string,
-    { columns, rows, samples, stripRows }: { columns: number; rows: number; samples: 1 | 3; stripRows: number },
+    {
+      columns,
+      rows,
+      samples,
+      stripRows,
+      bits = 8,
+    }: {
+      readonly columns: number;
+      readonly rows: number;
+      /** Grey, colour, or colour and one more. */
+      readonly samples: 1 | 3 | 4;
+      readonly stripRows: number;
+      readonly bits?: 8 | 16;
+    },
   ): Promise<PlainTiff> {
     const file = await open(path, 'w');
     const head = Buffer.alloc(16);
@@ -26,7 +40,7 @@ export class PlainTiff {
     head.writeBigUInt64LE(16n, 8);
     await file.write(head, 0, 16, 0);
     const strips = Math.ceil(rows / stripRows);
-    const tiff = new PlainTiff(file, strips, columns, samples, 0);
+    const tiff = new PlainTiff(file, strips, columns, samples, bits, 0);
     tiff.at = tiff.writeFrom();
     await tiff.putDirectory(rows, stripRows, true);
     return tiff;
@@ -47,17 +61,16 @@ export class PlainTiff {
     }
   }
 
-  private static readonly ENTRIES = 9;
+  private static readonly ENTRIES = 10;
 
   private writeFrom(): number {
     return 16 + 8 + PlainTiff.ENTRIES * 20 + 8 + 16 * this.strips;
   }
 
   private async putDirectory(rows: number, stripRows: number, isEmpty: boolean): Promise<void> {
-    const { strips, columns, samples } = this;
+    const { strips, columns, samples, bits } = this;
     const lists = 16 + 8 + PlainTiff.ENTRIES * 20 + 8;
     const bytes = Buffer.alloc(lists - 16 + 16 * strips);
-    bytes.writeBigUInt64LE(BigInt(PlainTiff.ENTRIES), 0);
     const list = (from: number, values: readonly number[]): void => {
       for (let k = 0; k < strips; k++) bytes.writeBigUInt64LE(BigInt(isEmpty ? 0 : values[k]!), from - 16 + 8 * k);
     };
@@ -65,19 +78,24 @@ export class PlainTiff {
     list(lists + 8 * strips, this.sizes);
     const [SHORT, LONG, LONG8] = [3, 4, 16];
     const one = (values: number[], from: number): number => (strips === 1 ? (isEmpty ? 0 : values[0]!) : from);
-    const bits = samples === 1 ? 8 : 8 + 8 * 65_536 + 8 * 65_536 * 65_536;
-    const entries: [tag: number, type: number, count: number, value: number][] = [
+    // As many numbers of bits as samples, in one field of eight bytes.
+    const bitsOfAll = Array.from({ length: samples }, (_, k) => BigInt(bits) << BigInt(16 * k)).reduce((a, b) => a | b);
+    const entries: [tag: number, type: number, count: number, value: number | bigint][] = [
       [256, LONG, 1, columns],
       [257, LONG, 1, rows],
-      [258, SHORT, samples, bits],
+      [258, SHORT, samples, bitsOfAll],
       [259, SHORT, 1, 1],
       [262, SHORT, 1, samples === 1 ? 1 : 2],
       [273, LONG8, strips, one(this.places, lists)],
       [277, SHORT, 1, samples],
       [278, LONG, 1, stripRows],
       [279, LONG8, strips, one(this.sizes, lists + 8 * strips)],
+      // What a fourth sample is, is not said: no alpha.
+      [338, SHORT, samples === 4 ? 1 : 0, 0],
     ];
-    entries.forEach(([tag, type, count, value], k) => {
+    const used = entries.filter(([, , count]) => count > 0);
+    bytes.writeBigUInt64LE(BigInt(used.length), 0);
+    used.forEach(([tag, type, count, value], k) => {
       const at = 8 + 20 * k;
       bytes.writeUInt16LE(tag, at);
       bytes.writeUInt16LE(type, at + 2);

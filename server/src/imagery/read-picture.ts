@@ -4,6 +4,7 @@ import type { PictureFrame } from '@pampero/core/imagery';
 import { PamperoError } from '@pampero/core/task';
 import sharp, { type Sharp } from 'sharp';
 import { firstLine, unreadable, type DescribedPicture, type PictureFile } from './describe-picture.js';
+import { interleavedCopy } from './interleave.js';
 import { cutIntoTiles, OPEN, sortMask, tileCount, tileName, type TileFile, type TilePart } from './tile-pyramid.js';
 import { TileSource } from './tile-source.js';
 import { warpedFrame, warpPicture, type Warping } from './warp-picture.js';
@@ -43,10 +44,11 @@ export async function readPicture(task: ReadPictureTask, onShare: (share: number
   }
 }
 
-async function straight(task: ReadPictureTask, onShare: (share: number) => void): Promise<ReadPicture> {
-  const { described, frame, isExact, folder } = task;
+async function straight(given: ReadPictureTask, onShare: (share: number) => void): Promise<ReadPicture> {
+  const { described, frame, isExact, folder } = given;
+  const task = described.isApart ? await together(given) : given;
   const { image, remarks } = await eightBits(task);
-  const mask = maskOf(task, remarks);
+  const mask = await maskOf(given, task, remarks);
   const infrared = described.bands === 'colour-infrared';
   const each = tileCount(frame.columns, frame.rows);
   const total = each * (1 + (mask ? 1 : 0) + (infrared ? 1 : 0));
@@ -73,6 +75,16 @@ async function straight(task: ReadPictureTask, onShare: (share: number) => void)
   };
 }
 
+/** A copy with its bands beside one another. */
+async function together(task: ReadPictureTask): Promise<ReadPictureTask> {
+  const { described, path, folder } = task;
+  const bands = { grey: 1, colour: 3, 'colour-infrared': 4 } as const;
+  const copy = join(folder, 'together.tif');
+  const samples = described.hasAlpha && described.bands === 'colour' ? 4 : bands[described.bands];
+  await interleavedCopy(path, 0, samples, copy);
+  return { ...task, path: copy };
+}
+
 const encoded = (image: Sharp, isPhoto: boolean): Sharp =>
   isPhoto
     ? image.jpeg({ quality: QUALITY, chromaSubsampling: '4:4:4' })
@@ -94,6 +106,7 @@ async function eightBits({
   const width = Math.max(1, Math.floor(frame.columns / step));
   const { data } = await plain()
     .resize({ width, kernel: 'nearest', fastShrinkOnLoad: false })
+    .toColourspace(described.bands === 'grey' ? 'grey16' : 'rgb16')
     .raw({ depth: 'ushort' })
     .toBuffer({ resolveWithObject: true });
   const values = new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
@@ -108,13 +121,18 @@ async function eightBits({
 const spaceOf = ({ bands }: DescribedPicture): string => (bands === 'grey' ? 'b-w' : 'srgb');
 
 /** What of it is picture: by its alpha, its mask or its no-data value. */
-function maskOf({ path, described }: ReadPictureTask, remarks: string[]): Sharp | undefined {
+async function maskOf(
+  given: ReadPictureTask,
+  { path, described, folder }: ReadPictureTask,
+  remarks: string[],
+): Promise<Sharp | undefined> {
   const { hasAlpha, bands, noData, maskPage, bits } = described;
   if (hasAlpha) return sharp(path, OPEN).extractChannel('alpha').toColourspace('b-w');
-  if (maskPage !== undefined)
-    return sharp(path, { ...OPEN, page: maskPage })
-      .extractChannel(0)
-      .toColourspace('b-w');
+  if (maskPage !== undefined) {
+    const plain = join(folder, 'inside-mask.tif');
+    await interleavedCopy(given.path, maskPage, 1, plain);
+    return sharp(plain, OPEN).toColourspace('b-w');
+  }
   if (noData === undefined || bits === 16) {
     if (noData !== undefined) remarks.push(`Its no-data value ${noData} is shown as a colour.`);
     return undefined;

@@ -87,6 +87,17 @@ export function comparedFrame(
   return { east: west, north: south, cell, columns: sized(east - west), rows: sized(north - south) };
 }
 
+/** How far the points of a cloud lie apart, were they spread evenly over its land. */
+export function spacingOf({
+  bounds: { min, max },
+  pointCount,
+}: {
+  readonly bounds: { readonly min: readonly number[]; readonly max: readonly number[] };
+  readonly pointCount: number;
+}): number {
+  return Math.sqrt(((max[0]! - min[0]!) * (max[1]! - min[1]!)) / Math.max(1, pointCount));
+}
+
 /** How far a picture lies off a cloud. */
 export async function shiftOf(
   pass: CloudPass,
@@ -94,12 +105,10 @@ export async function shiftOf(
   cloudId: number,
   cell: number | undefined,
   onShare: (share: number) => void,
-): Promise<{ found: ShiftFound; frame: RasterFrame; spacing: number; cloudName: string }> {
+): Promise<{ found: ShiftFound; frame: RasterFrame; cloudName: string }> {
   const { job, pool, signal } = pass;
   const facts = await readCloudFacts(job.read, cloudId);
-  const { min, max } = facts.bounds;
-  // A sheet of points is the most there is of a cloud in plan: the spacing is that of all of them.
-  const spacing = Math.sqrt(((max[0] - min[0]) * (max[1] - min[1])) / Math.max(1, facts.pointCount));
+  const spacing = spacingOf(facts);
   const frame = comparedFrame(picture.facts, facts.bounds, spacing, cell, { picture: picture.name, cloud: facts.name });
   const ratio = frame.cell / pixelSize(frameOf(picture.facts));
   const level = Math.max(0, Math.min(picture.facts.levels - 1, Math.floor(Math.log2(Math.max(1, ratio)))));
@@ -126,5 +135,5 @@ export async function shiftOf(
   checkCancelled(signal);
   const found = await pool.run('findShift', { picture: shared(light), sums }, signal);
   onShare(1);
-  return { found, frame, spacing, cloudName: facts.name };
+  return { found, frame, cloudName: facts.name };
 }

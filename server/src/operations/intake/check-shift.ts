@@ -59,8 +59,11 @@ function factsOf(
   };
 }
 
+/** What is told of a shift. */
+export type ToldShift = Pick<ShiftFound, 'east' | 'north' | 'spread' | 'standardError' | 'sureness' | 'because'>;
+
 /** What a shift check found, in one line. */
-export function shiftInWords({ east, north, spread, sureness, because }: ShiftFound, unit: LengthUnit): string {
+export function shiftInWords({ east, north, spread, sureness, because }: ToldShift, unit: LengthUnit): string {
   if (sureness === 'unknown') return `The shift cannot be told: ${because}`;
   const { short } = lengthUnits[unit];
   const length = (value: number): string => `${formatNumber(Math.abs(value), 2)} ${short}`;

@@ -1,14 +1,13 @@
-import { colourCloud, type ColourCloudParameters } from '@pampero/contract';
+import { colourCloud, isKind, type ColourCloudParameters } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { pixelSize } from '@pampero/core/imagery';
-import { type ShiftFound } from '@pampero/core/shifts';
 import { unpackArrays } from '@pampero/core/binary';
 import type { RasterFrame } from '@pampero/core/raster';
 import { Cancelled, PamperoError } from '@pampero/core/task';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { overGroups, type CloudPass } from '../../passes/cloud-pass.js';
 import { groupNodes } from '../../passes/node-groups.js';
-import { frameOf, readLevel, shiftOf } from '../../passes/picture-site.js';
+import { frameOf, readLevel, shiftOf, spacingOf } from '../../passes/picture-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { shared } from '../../shared-memory.js';
 import { listStoredNodes, quantisationOf, readCloudFacts, type StoredNode } from '../../store/cloud-repository.js';
@@ -18,9 +17,9 @@ import {
   insertColouredNodes,
   removeColourSet,
 } from '../../store/colour-repository.js';
-import { readProduct, readProductBlob } from '../../store/product-repository.js';
+import { listProducts, readProduct, readProductBlob } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
-import { shiftInWords } from './check-shift.js';
+import { shiftInWords, type ToldShift } from './check-shift.js';
 
 /** Part of the run that the look at the shift takes. */
 const LOOK = 0.3;
@@ -29,10 +28,13 @@ function work(parameters: ColourCloudParameters, { pool, unit }: Surroundings): 
   return async ({ job, signal, report, historyId }) => {
     const pass = { pool, job, signal };
     const picture = await readProduct(job.read, parameters.picture, 'picture');
-    const { found, spacing, cloudName } = await shiftOf(pass, picture, parameters.cloud, undefined, (share) =>
-      report(LOOK * share, 'Comparing picture and cloud'),
-    );
-    const limit = parameters.shiftLimit ?? Math.max(2 * pixelSize(frameOf(picture.facts)), spacing);
+    const look = async (): Promise<ToldShift> => {
+      const onShare = (share: number): void => report(LOOK * share, 'Comparing picture and cloud');
+      return (await shiftOf(pass, picture, parameters.cloud, undefined, onShare)).found;
+    };
+    const found = (await checkedBefore(pass, parameters)) ?? (await look());
+    const facts = await readCloudFacts(job.read, parameters.cloud);
+    const limit = parameters.shiftLimit ?? Math.max(2 * pixelSize(frameOf(picture.facts)), spacingOf(facts));
     const { short } = lengthUnits[unit];
     if (found.sureness === 'sure' && Math.hypot(found.east, found.north) > limit + 2 * found.standardError)
       throw new PamperoError('picture-shifted', {
@@ -40,7 +42,6 @@ function work(parameters: ColourCloudParameters, { pool, unit }: Surroundings): 
         fix: 'Run “Check shift” and “Move picture”, then colour; or allow a larger shift.',
       });
 
-    const facts = await readCloudFacts(job.read, parameters.cloud);
     const quantisation = quantisationOf(facts);
     const { attributeNames: names, columns } = facts;
     const { classes, withWithheld } = parameters;
@@ -68,7 +69,7 @@ function work(parameters: ColourCloudParameters, { pool, unit }: Surroundings): 
       const [coloured, outside, tooHigh] = [sum((p) => p.coloured), sum((p) => p.outside), sum((p) => p.tooHigh)];
       if (coloured === 0)
         throw new PamperoError('nothing-coloured', {
-          what: `No point of ${cloudName} lies where the picture is, of the classes that were chosen.`,
+          what: `No point of ${facts.name} lies where the picture is, of the classes that were chosen.`,
           fix: 'Choose other classes, or another picture.',
         });
       return {
@@ -92,7 +93,20 @@ function work(parameters: ColourCloudParameters, { pool, unit }: Surroundings): 
   };
 }
 
-function told(found: ShiftFound, unit: Surroundings['unit']): string {
+/** What a shift check of this very picture and cloud found that has not gone stale. */
+async function checkedBefore(
+  { job }: CloudPass,
+  { picture, cloud }: ColourCloudParameters,
+): Promise<ToldShift | undefined> {
+  const checks = (await listProducts(job.read)).filter(isKind('shift-check'));
+  const fresh = checks.filter(
+    ({ parameters: p, isStale }) => !isStale && p['picture'] === picture && p['cloud'] === cloud,
+  );
+  const facts = fresh.at(-1)?.facts;
+  return facts && { ...facts, spread: facts.spread ?? NaN, standardError: facts.standardError ?? NaN };
+}
+
+function told(found: ToldShift, unit: Surroundings['unit']): string {
   return found.sureness === 'sure'
     ? `Shift ${formatNumber(Math.hypot(found.east, found.north), 2)} ${lengthUnits[unit].short}`
     : `Whether the picture lies right could not be told for sure: ${found.because}`;

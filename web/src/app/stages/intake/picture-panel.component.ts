@@ -58,7 +58,8 @@ export class PicturePanelComponent {
       look: this.pictures.look(picture.seriesId),
     })),
   );
-  protected readonly checks = computed(() => [...this.store.of('shift-check')].reverse().slice(0, 3));
+  /** The newest; those before it are listed at Deliver. */
+  protected readonly checks = computed(() => [...this.store.of('shift-check')].reverse().slice(0, 1));
   protected readonly needsPicture = computed(() =>
     this.all().length === 0
       ? 'Import a picture first.'

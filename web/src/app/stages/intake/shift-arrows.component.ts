@@ -58,11 +58,11 @@ export class ShiftArrowsComponent {
     if (tiles.length === 0) return undefined;
     const [es, ns] = [tiles.map(({ e }) => e), tiles.map(({ n }) => n)];
     const [west, south] = [Math.min(...es), Math.min(...ns)];
-    const span = Math.max((Math.max(...es) - west) / (WIDTH - 40), (Math.max(...ns) - south) / (HEIGHT - 40), 1e-9);
+    const span = Math.max((Math.max(...es) - west) / (WIDTH - 80), (Math.max(...ns) - south) / (HEIGHT - 60), 1e-9);
     const { east, north, cell } = this.check().facts;
     const long = LONG / Math.max(Math.hypot(east, north), 2 * cell);
     const places = tiles.map((tile, key) => {
-      const [x, y] = [20 + (tile.e - west) / span, HEIGHT - 20 - (tile.n - south) / span];
+      const [x, y] = [40 + (tile.e - west) / span, HEIGHT - 34 - (tile.n - south) / span];
       return { key, x, y, dx: tile.east * long, dy: -tile.north * long, agrees: tile.agrees };
     });
     // Those that do not agree are only dots: their arrows say nothing, and would hide the others.
