@@ -20,6 +20,8 @@ const LICENCES = new Set([
   'MIT',
   'MIT-0',
   'MPL-2.0',
+  // A shared library that is linked as it comes, and can be exchanged: the image library behind sharp.
+  'LGPL-3.0-or-later',
   'OFL-1.1',
   'Python-2.0',
   'Unlicense',

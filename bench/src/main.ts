@@ -6,6 +6,7 @@ import { classifyBench } from './classify-bench.js';
 import { editsBench, neighbourBench } from './edits-bench.js';
 import { importBench } from './import-bench.js';
 import { lineBench } from './line-bench.js';
+import { pictureBench } from './picture-bench.js';
 import { stripBench } from './strip-bench.js';
 import { terrainBench } from './terrain-bench.js';
 import { viewerBench } from './viewer-bench.js';
@@ -18,6 +19,8 @@ const benches: Readonly<Record<string, (folder: string) => AsyncGenerator<Row>>>
   'classify-small': (folder) => classifyBench(folder, [3_000_000, 10_000_000]),
   lines: (folder) => lineBench(folder, 30_000_000),
   'lines-small': (folder) => lineBench(folder, 3_000_000),
+  pictures: (folder) => pictureBench(folder, 20_000, 10_000_000),
+  'pictures-small': (folder) => pictureBench(folder, 6_000, 3_000_000),
   strips: (folder) => stripBench(folder, 30_000_000),
   'strips-small': (folder) => stripBench(folder, 6_000_000),
   terrain: (folder) => terrainBench(folder, 2_000_000),
@@ -30,7 +33,7 @@ const benches: Readonly<Record<string, (folder: string) => AsyncGenerator<Row>>>
   'import-100m': (folder) => importBench(folder, [100_000_000]),
 };
 /** What runs when nothing is named. */
-const USUAL = ['import', 'viewer', 'edits', 'neighbours', 'classify', 'terrain', 'strips', 'lines'];
+const USUAL = ['import', 'viewer', 'edits', 'neighbours', 'classify', 'terrain', 'strips', 'lines', 'pictures'];
 
 const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });
 const names = positionals.length > 0 ? positionals : USUAL;

@@ -39,7 +39,7 @@ export class PictureTiles {
   }
 
   get isComplete(): boolean {
-    return this.wanted.size === 0;
+    return this.wanted.size === 0 && this.fetching === 0;
   }
 
   /** What the last picture did not want any more is not fetched. */

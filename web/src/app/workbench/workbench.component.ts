@@ -159,11 +159,13 @@ export class WorkbenchComponent {
     const isRelief = this.layers.isReliefDrawn();
     const text = (value: number, decimals: number, unit: string): string => `${formatNumber(value, decimals)} ${unit}`;
     if (isRelief)
-      return {
-        gradient: this.tints.gradient(),
-        low: text(this.tints.stops()[0]!.value, 2, this.tints.unit()),
-        high: text(this.tints.stops().at(-1)!.value, 2, this.tints.unit()),
-      };
+      return this.tints.areDraped()
+        ? undefined
+        : {
+            gradient: this.tints.gradient(),
+            low: text(this.tints.stops()[0]!.value, 2, this.tints.unit()),
+            high: text(this.tints.stops().at(-1)!.value, 2, this.tints.unit()),
+          };
     const facts = this.look.ramped();
     if (!facts || this.store.clouds().length === 0) return undefined;
     const [low, high] = this.look.range();
