@@ -4,14 +4,13 @@ import type { PictureAnswer, PictureAsk } from './picture-process.js';
 import { readPicture } from './read-picture.js';
 
 /** The process that reads pictures: one question, answers about how far it is, one last answer. */
-const say = (answer: PictureAnswer): void => void process.send!(answer);
+const say = (answer: PictureAnswer, then: () => void = () => undefined): void => void process.send!(answer, then);
 process.once('message', (asked: PictureAsk) => {
   const work = guarded((ask: PictureAsk): Promise<unknown> =>
     ask.kind === 'describe'
       ? describePicture(ask.file)
       : readPicture(ask.task, (share) => say({ kind: 'share', share })),
   );
-  void work(asked)
-    .then((result) => say({ kind: 'done', result }))
-    .finally(() => process.disconnect());
+  // A long answer is on its way for a while: who leaves before it has gone cuts it off.
+  void work(asked).then((result) => say({ kind: 'done', result }, () => process.disconnect()));
 });

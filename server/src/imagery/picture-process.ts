@@ -60,9 +60,9 @@ function ask(
       }
     });
     child.on('error', reject);
-    child.on('exit', () => {
+    // All that it said has been heard once the channel is closed; says nothing more where it has answered before.
+    child.on('disconnect', () => {
       signal.removeEventListener('abort', stop);
-      // Says nothing more where it has answered before.
       reject(unreadable(fileName, 'reading it broke off', 'Save it anew as GeoTIFF; the file may be damaged.'));
     });
     child.send(asked);

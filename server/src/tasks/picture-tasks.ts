@@ -7,7 +7,7 @@ import {
   type PointColumns,
   type Quantisation,
 } from '@pampero/core/cloud';
-import { EIGHT_TO_SIXTEEN, pixelOfPlace, TileSampler, type Placement } from '@pampero/core/imagery';
+import { EIGHT_TO_SIXTEEN, inverseOf, TileSampler, type Placement } from '@pampero/core/imagery';
 import {
   addWitnesses,
   checkShift,
@@ -83,8 +83,22 @@ export function findShift({ picture, sums }: ShiftTask): ShiftFound {
   return checkShift(picture, witnessesOf(sums), sums.frame);
 }
 
+/** A square of the picture; points that lie outside it belong to those at its edge, so that each has just one. */
+export interface PictureBlock {
+  readonly x: number;
+  readonly y: number;
+  /** Pixels along its side. */
+  readonly side: number;
+  /** Of the last block to the right and at the foot. */
+  readonly lastX: number;
+  readonly lastY: number;
+}
+
 export interface ColourTask {
   readonly nodes: readonly NodeColumns[];
+  /** Red, green and blue of each node's points, in memory that the blocks share: each writes those of its own points. */
+  readonly colours: readonly Uint16Array[];
+  readonly block: PictureBlock;
   readonly quantisation: Quantisation;
   readonly names: readonly ColumnName[];
   readonly columns: PointColumns;
@@ -93,54 +107,63 @@ export interface ColourTask {
   readonly classes: readonly number[];
   readonly withWithheld: boolean;
   /** Points higher over it than `height` are left. */
-  readonly surface?:
-    { readonly values: Float32Array; readonly frame: RasterFrame; readonly height: number } | undefined;
+  readonly surface?: Relief | undefined;
+}
+
+interface Relief {
+  readonly values: Float32Array;
+  readonly frame: RasterFrame;
+  readonly height: number;
 }
 
 export interface ColouredPart {
-  readonly nodes: readonly { readonly nodeId: number; readonly colours: Uint8Array<ArrayBuffer> }[];
   readonly coloured: number;
   readonly outside: number;
   readonly tooHigh: number;
 }
 
-/** Colours of the picture for the points of some nodes; what is not coloured keeps the colour it has, or black. */
-export async function colourNodes(task: ColourTask): Promise<ColouredPart> {
-  const { nodes, quantisation, names, columns, picture, classes, withWithheld, surface } = task;
+/** Colours of the picture for the points of a block; what is not coloured keeps the colour it has, or black. */
+export async function colourBlock(task: ColourTask): Promise<ColouredPart> {
+  const { nodes, colours, block, quantisation, names, columns, picture, classes, withWithheld, surface } = task;
   const sampler = await samplerOf(picture);
-  const toPixel = pixelOfPlace(picture.placement);
-  const halves = 2 ** picture.level;
+  const toPixel = inverseOf(picture.placement);
+  const { east, north } = picture.placement;
   const mask = classes.length > 0 ? classMask(classes) : undefined;
   const { scale, offset } = quantisation;
   const rgb = new Float64Array(3);
   let [coloured, outside, tooHigh] = [0, 0, 0];
-  const done = nodes.map((node) => {
-    const { count } = node;
+  nodes.forEach((node, k) => {
+    const { count, classification, flags } = node;
     const { x, y, z } = positionsOf(node);
-    const before = unpackColumns(node.attributes!, count, names, columns, ['red', 'green', 'blue']);
-    const out = new Uint16Array(3 * count);
-    (['red', 'green', 'blue'] as const).forEach((name, band) => {
-      if (before[name]) out.set(before[name] as Uint16Array, band * count);
-    });
+    const own = unpackColumns(node.attributes!, count, names, columns, ['red', 'green', 'blue']);
+    const before = [own.red, own.green, own.blue] as readonly (Uint16Array | undefined)[];
+    const out = colours[k]!;
     for (let i = 0; i < count; i++) {
-      if (mask && mask[node.classification[i]!] !== 1) continue;
-      if (!withWithheld && (node.flags[i]! & PointFlag.withheld) !== 0) continue;
-      const [e, n] = [x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]];
-      if (surface && z[i]! * scale[2] + offset[2] - heightAt(surface, e, n) > surface.height) {
-        tooHigh++;
+      const e = x[i]! * scale[0] + offset[0];
+      const n = y[i]! * scale[1] + offset[1];
+      const pc = toPixel.a * (e - east) + toPixel.b * (n - north);
+      const pr = toPixel.c * (e - east) + toPixel.d * (n - north);
+      if (blockAt(pc, block.side, block.lastX) !== block.x || blockAt(pr, block.side, block.lastY) !== block.y)
         continue;
-      }
-      const [pc, pr] = toPixel(e, n);
-      if (!sampler.sample(pc / halves, pr / halves, rgb)) {
-        outside++;
-        continue;
-      }
-      coloured++;
-      for (let band = 0; band < 3; band++) out[band * count + i] = Math.round(rgb[band]! * EIGHT_TO_SIXTEEN);
+      let isColoured = false;
+      if ((mask && mask[classification[i]!] !== 1) || (!withWithheld && (flags[i]! & PointFlag.withheld) !== 0))
+        isColoured = false;
+      else if (surface && z[i]! * scale[2] + offset[2] - heightAt(surface, e, n) > surface.height) tooHigh++;
+      else if (sampler.sample(pc, pr, rgb)) {
+        coloured++;
+        isColoured = true;
+      } else outside++;
+      for (let band = 0; band < 3; band++)
+        out[band * count + i] = isColoured ? Math.round(rgb[band]! * EIGHT_TO_SIXTEEN) : (before[band]?.[i] ?? 0);
     }
-    return { nodeId: node.nodeId, colours: new Uint8Array(out.buffer) };
   });
-  return { nodes: done, coloured, outside, tooHigh };
+  return { coloured, outside, tooHigh };
+}
+
+/** The block along one axis that a pixel coordinate belongs to. */
+export function blockAt(pixel: number, side: number, last: number): number {
+  const block = Math.floor(pixel / side);
+  return block < 0 ? 0 : block > last ? last : block;
 }
 
 /** NaN outside the surface: nothing is higher than that. */

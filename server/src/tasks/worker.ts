@@ -30,7 +30,7 @@ import { adjust as doAdjust } from './adjusting-tasks.js';
 export const lightnessOnFrame = guarded(pictures.lightnessOnFrame);
 export const gatherWitnesses = guarded(pictures.gatherWitnesses);
 export const findShift = guarded(pictures.findShift);
-export const colourNodes = guarded(pictures.colourNodes);
+export const colourBlock = guarded(pictures.colourBlock);
 export const convertToLas = guarded(doConvertToLas);
 export const reprojectLas = guarded(doReprojectLas);
 export const lookAtFile = guarded(reading.lookAtFile);
