@@ -228,8 +228,16 @@ if ((await (await fetch(`${base}/api/jobs/${job.id}`)).json()).controlCount === 
 await settle(4000);
 await noMessage();
 await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 540));
-await settle(500);
+const wipe = (share) =>
+  at('wipe').evaluate((input, value) => {
+    input.value = value;
+    input.dispatchEvent(new Event('input', { bubbles: true }));
+    input.dispatchEvent(new Event('change', { bubbles: true }));
+  }, String(share));
+await wipe(0.5);
+await settle(2500);
 await shot('intake');
+await wipe(0);
 await at('stage-deliver').click();
 await at('pane-model').click();
 await colourBy('class');

@@ -75,7 +75,8 @@ export async function colourPoints(
       const corners = [0, 1].flatMap((u) => [0, 1].map((v) => placeOfPixel(frame, Math.min(frame.columns, (x + u) * side), Math.min(frame.rows, (y + v) * side)))); // prettier-ignore
       const [es, ns] = [corners.map(([e]) => e), corners.map(([, n]) => n)];
       const level = await readLevel(job.read, picture.id, picture.facts, 0, { west: Math.min(...es), south: Math.min(...ns), east: Math.max(...es), north: Math.max(...ns) }); // prettier-ignore
-      const nodes = await readNodeColumns(job.read, own, { attributes: true });
+      // The other attributes are read only for the colours that a point keeps.
+      const nodes = await readNodeColumns(job.read, own, { attributes: columns.rgb });
       const colours = own.map(({ id, count }) => {
         const known = pending.get(id)!;
         if (known.colours.length > 0) return known.colours;

@@ -135,7 +135,7 @@ export async function colourBlock(task: ColourTask): Promise<ColouredPart> {
   nodes.forEach((node, k) => {
     const { count, classification, flags } = node;
     const { x, y, z } = positionsOf(node);
-    const own = unpackColumns(node.attributes!, count, names, columns, ['red', 'green', 'blue']);
+    const own = node.attributes ? unpackColumns(node.attributes, count, names, columns, ['red', 'green', 'blue']) : {};
     const before = [own.red, own.green, own.blue] as readonly (Uint16Array | undefined)[];
     const out = colours[k]!;
     for (let i = 0; i < count; i++) {
