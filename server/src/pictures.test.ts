@@ -3,6 +3,9 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
+import { newPointBatch } from '@pampero/core/cloud';
+import { bufferSink } from '@pampero/core/formats';
+import { writeLas } from '@pampero/core/formats/las';
 import { seededRandom } from '@pampero/core/task';
 import { deflateSync } from 'node:zlib';
 import sharp from 'sharp';
@@ -282,4 +285,34 @@ describe('inside the cloud', { timeout: 60_000 }, () => {
     // A bare field and a chequered picture: nothing can be said, and it says so.
     expect((await host.api.newest(jobId, 'shift-check')).facts.sureness).not.toBe('sure');
   });
+});
+
+test.each([
+  ['in the lower byte', 1],
+  ['in the upper byte', 256],
+])('colours of a LAS file that hold 8 bits %s come in at full depth, with a warning', async (_, factor) => {
+  const count = 500;
+  const columns = { gpsTime: true, rgb: true, nearInfrared: false, wavePacket: false, extraBytesLength: 0 };
+  const points = newPointBatch(count, columns);
+  for (let i = 0; i < count; i++) {
+    [points.x[i], points.y[i], points.z[i]] = [i * 100, (i % 20) * 1000, 30_000];
+    points.returns[i] = 0x11;
+    [points.red![i], points.green![i], points.blue![i]] = [(i % 256) * factor, ((i * 7) % 256) * factor, 255 * factor];
+  }
+  for (const isCompressed of [false, true]) {
+    const sink = bufferSink();
+    await writeLas(sink, [points], { version: '1.4', pointFormat: 7, quantisation: QUANTISATION, isCompressed });
+    const { id } = await host.api.newJob(`Colours ${factor}`);
+    await host.api.import(id, sink.bytes());
+    const [dark] = (await host.api.read(id)).clouds;
+    expect(dark!.warnings.map(({ code }) => code)).toContain('colours-of-8-bits');
+    const { body } = await host.api.raw(`/jobs/${id}/clouds/${dark!.id}/points?format=csv`);
+    const [head, ...rows] = Buffer.from(body).toString().trim().split('\n').map((line) => line.split(',')); // prettier-ignore
+    const [e, red, blue] = ['easting', 'red', 'blue'].map((name) => head!.findIndex((title) => title.trim().toLowerCase() === name)); // prettier-ignore
+    for (const row of rows) {
+      const i = Math.round((Number(row[e!]) - E) * 10);
+      expect([Number(row[red!]), Number(row[blue!])]).toEqual([(i % 256) * 257, 65_535]);
+    }
+    expect(rows).toHaveLength(count);
+  }
 });

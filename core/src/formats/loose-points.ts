@@ -21,9 +21,6 @@ export interface LoosePoints {
   readonly pointSourceId?: Uint16Array;
 }
 
-/** 8-bit colours in 16 bits: times 257, so that 255 becomes 65 535 (LAS 1.4 R15, "color image channel values"). */
-export const EIGHT_BIT_COLOUR = 257;
-
 /** Values between `low` and `high` as 16 bits. */
 export function asSixteenBits(values: Float64Array, low: number, high: number): Uint16Array {
   const factor = high > low ? 65_535 / (high - low) : 0;

@@ -7,10 +7,10 @@ export const EIGHT_TO_SIXTEEN = 257;
  */
 export type ColourDepth = 'full' | 'low-byte' | 'high-byte';
 
-/** Tells the depth from the largest value and from all bits that occur; of nothing but zeros it is full. */
-export function colourDepth(largest: number, bitsInUse: number): ColourDepth {
-  if (largest === 0) return 'full';
-  if (largest <= 255) return 'low-byte';
+/** Tells the depth from all bits that occur; of nothing but zeros it is full. */
+export function colourDepth(bitsInUse: number): ColourDepth {
+  if (bitsInUse === 0) return 'full';
+  if (bitsInUse <= 255) return 'low-byte';
   return (bitsInUse & 255) === 0 ? 'high-byte' : 'full';
 }
 

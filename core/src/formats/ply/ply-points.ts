@@ -2,7 +2,8 @@ import { checkCancelled } from '../../task/index.js';
 import { asciiText } from '../byte-cursor.js';
 import type { ByteSource } from '../byte-source.js';
 import { FormatError, type FormatWarning } from '../format-error.js';
-import { EIGHT_BIT_COLOUR, type LoosePoints } from '../loose-points.js';
+import { EIGHT_TO_SIXTEEN } from '../../imagery/colour-depth.js';
+import type { LoosePoints } from '../loose-points.js';
 import { readTextPoints, type TextColumn } from '../text/index.js';
 
 /** Scalar types of "The PLY Polygon File Format" (Turk 1994), under its names and the newer ones. */
@@ -173,7 +174,7 @@ async function* binaryBatches(
     };
     const colour = (wanted: TextColumn): Uint16Array => {
       const { values, type } = column(wanted)!;
-      const factor = TYPES[type] === 1 ? EIGHT_BIT_COLOUR : type === 'float' || type === 'float32' ? 65_535 : 1;
+      const factor = TYPES[type] === 1 ? EIGHT_TO_SIXTEEN : type === 'float' || type === 'float32' ? 65_535 : 1;
       return Uint16Array.from(values, (v) => Math.max(0, Math.min(65_535, v * factor)));
     };
     const intensity = column('intensity');

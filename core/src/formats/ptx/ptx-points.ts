@@ -1,6 +1,7 @@
 import type { ByteSource } from '../byte-source.js';
 import { FormatError, type FormatWarning } from '../format-error.js';
-import { EIGHT_BIT_COLOUR, type LoosePoints } from '../loose-points.js';
+import { EIGHT_TO_SIXTEEN } from '../../imagery/colour-depth.js';
+import type { LoosePoints } from '../loose-points.js';
 import { textLines } from '../text/index.js';
 
 /** What was met on the way; filled while points are read. */
@@ -90,9 +91,9 @@ export async function* readPtxPoints(
       batch.intensity[i] = Math.max(0, Math.min(65_535, Math.round(intensity * 65_535)));
       batch.pointSourceId[i] = report.scans;
       if (hasColour) {
-        batch.red[i] = Number(cells[4] ?? 0) * EIGHT_BIT_COLOUR;
-        batch.green[i] = Number(cells[5] ?? 0) * EIGHT_BIT_COLOUR;
-        batch.blue[i] = Number(cells[6] ?? 0) * EIGHT_BIT_COLOUR;
+        batch.red[i] = Number(cells[4] ?? 0) * EIGHT_TO_SIXTEEN;
+        batch.green[i] = Number(cells[5] ?? 0) * EIGHT_TO_SIXTEEN;
+        batch.blue[i] = Number(cells[6] ?? 0) * EIGHT_TO_SIXTEEN;
       }
       if (batch.count === BATCH_POINTS) yield taken();
     }

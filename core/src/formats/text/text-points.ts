@@ -1,7 +1,8 @@
 import { checkCancelled } from '../../task/index.js';
 import type { ByteSource } from '../byte-source.js';
 import { FormatError } from '../format-error.js';
-import { EIGHT_BIT_COLOUR, type LoosePoints } from '../loose-points.js';
+import { EIGHT_TO_SIXTEEN } from '../../imagery/colour-depth.js';
+import type { LoosePoints } from '../loose-points.js';
 import { TEXT_COLUMNS, type TextColumn, type TextLayout } from './text-layout.js';
 
 const READ_BYTES = 4 * 1024 * 1024;
@@ -88,7 +89,7 @@ function scalesOf({ values, count }: Rows): Scales {
     most = Math.max(most, values[3]![i]!);
   }
   return {
-    colour: largestColour <= 255 ? EIGHT_BIT_COLOUR : 1,
+    colour: largestColour <= 255 ? EIGHT_TO_SIXTEEN : 1,
     intensity:
       least < 0 && least >= LEAST_PTS_INTENSITY
         ? { factor: 16, shift: -LEAST_PTS_INTENSITY }

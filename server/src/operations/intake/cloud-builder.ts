@@ -1,3 +1,4 @@
+import { colourDepth, type ColourDepth } from '@pampero/core/imagery';
 import { open, rm, truncate } from 'node:fs/promises';
 import {
   buildSquares,
@@ -41,6 +42,7 @@ export interface BuiltCloud {
   readonly statistics: CloudStatistics;
   /** Some compressed chunk mixes scanner channels, so that its colours are in doubt. */
   readonly mixesChannels: boolean;
+  readonly colourDepth: ColourDepth;
   readonly min: readonly [number, number, number];
   readonly max: readonly [number, number, number];
 }
@@ -78,6 +80,7 @@ interface SortedCloud {
   readonly blocks: readonly SortedBlock[];
   readonly blockStarts: readonly number[];
   readonly mixesChannels: boolean;
+  readonly colourDepth: ColourDepth;
   readonly min: [number, number, number];
   readonly max: [number, number, number];
 }
@@ -119,7 +122,17 @@ async function sortAll(
         number,
       ];
     const mixesChannels = blocks.some((block) => block.mixesChannels === true);
-    return { path, cube, blocks, blockStarts, mixesChannels, min: of('min', Math.min), max: of('max', Math.max) };
+    const depth = colourDepth(blocks.reduce((bits, block) => bits | block.colourBits, 0));
+    return {
+      path,
+      cube,
+      blocks,
+      blockStarts,
+      mixesChannels,
+      colourDepth: depth,
+      min: of('min', Math.min),
+      max: of('max', Math.max),
+    };
   };
   const guess = octreeCube(source.statedBounds ?? { min: [0, 0, 0], max: [0, 0, 0] }, quantisation);
   const first = await pass(spillPath, guess, (index) =>
@@ -146,7 +159,7 @@ async function sortAll(
       signal,
     ),
   );
-  return { ...again, mixesChannels: first.mixesChannels };
+  return { ...again, mixesChannels: first.mixesChannels, colourDepth: first.colourDepth };
 }
 
 async function buildAll(
@@ -177,6 +190,7 @@ async function buildAll(
     recordLength,
     cube: sorted.cube,
     attributeNames: source.attributeNames,
+    colourDepth: sorted.colourDepth,
   };
   const statistics = newCloudStatistics();
   const shared = new Map<string, SharedPart[]>();
@@ -215,6 +229,7 @@ async function buildAll(
     min: sorted.min,
     max: sorted.max,
     mixesChannels: sorted.mixesChannels,
+    colourDepth: sorted.colourDepth,
   };
 }
 

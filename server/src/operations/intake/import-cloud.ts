@@ -91,6 +91,14 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
         ...conversionWarnings,
         ...given.las.warnings,
         ...boundsWarnings(las, built),
+        ...(built.colourDepth === 'full'
+          ? []
+          : [
+              {
+                code: 'colours-of-8-bits',
+                message: 'Its colours held 8 bits in 16 and would have been too dark; they were brought to full depth.',
+              },
+            ]),
         ...(built.mixesChannels
           ? [
               {

@@ -15,6 +15,7 @@ export function lasRecordSource(
   blockPoints: number,
 ): RecordSource {
   const { recordLength, pointDataOffset } = las.header;
+  const { rgbAt } = las.format;
   const common = {
     pointFormat: las.format.id,
     recordLength,
@@ -30,7 +31,7 @@ export function lasRecordSource(
       sortBlock: (index, to) =>
         pool.read(
           'sortLazBlock',
-          { path, fileName, chunks: blocks[index]!, pointFormat: las.format.id, recordLength, ...to },
+          { path, fileName, chunks: blocks[index]!, pointFormat: las.format.id, recordLength, rgbAt, ...to },
           { path, fileName, signal },
         ),
     };
@@ -47,6 +48,7 @@ export function lasRecordSource(
         {
           block: { path, at: pointDataOffset + index * blockPoints * recordLength, count: blockCounts[index]! },
           recordLength,
+          rgbAt,
           ...to,
         },
         signal,

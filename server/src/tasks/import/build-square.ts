@@ -17,6 +17,7 @@ import {
   type OctreeCube,
   type OctreeNode,
 } from '@pampero/core/cloud';
+import { toFullDepth, type ColourDepth } from '@pampero/core/imagery';
 import { decodePoints, POINT_FORMATS, pointColumnsOf } from '@pampero/core/formats/las';
 import type { NewNode } from '../../store/cloud-repository.js';
 import { readRuns } from './record-blocks.js';
@@ -28,6 +29,8 @@ export interface RecordLayout {
   readonly cube: OctreeCube;
   /** Columns packed together, in their order. */
   readonly attributeNames: readonly ColumnName[];
+  /** How its colours fill their 16 bits. */
+  readonly colourDepth: ColourDepth;
 }
 
 export interface BuildSquareTask {
@@ -126,10 +129,12 @@ export function packNode(
   };
 }
 
-function decode(records: Uint8Array, { pointFormat, recordLength }: RecordLayout) {
+function decode(records: Uint8Array, { pointFormat, recordLength, colourDepth }: RecordLayout) {
   const format = POINT_FORMATS[pointFormat]!;
   const batch = newPointBatch(records.length / recordLength, pointColumnsOf(format, recordLength));
   decodePoints(records, format, recordLength, batch);
+  if (colourDepth !== 'full')
+    for (const values of [batch.red, batch.green, batch.blue]) if (values) toFullDepth(values, colourDepth);
   return batch;
 }
 

@@ -14,6 +14,8 @@ export interface RecordBlock {
 export interface SortBlockTask {
   readonly block: RecordBlock;
   readonly recordLength: number;
+  /** Byte of a record at which its red, green and blue begin, where it has them. */
+  readonly rgbAt?: number | undefined;
   readonly cube: OctreeCube;
   readonly spillPath: string;
   /** Byte of the spill file from which the sorted block is written. */
@@ -24,6 +26,8 @@ export interface SortedBlock {
   readonly counts: Uint32Array;
   readonly min: readonly [number, number, number];
   readonly max: readonly [number, number, number];
+  /** All bits that occur in red, green and blue. */
+  readonly colourBits: number;
   /** Colours may have been decoded wrongly: see the decoder. */
   readonly mixesChannels?: boolean;
 }
@@ -32,18 +36,19 @@ export interface SortedBlock {
 export async function sortBlock({
   block,
   recordLength,
+  rgbAt,
   cube,
   spillPath,
   spillAt,
 }: SortBlockTask): Promise<SortedBlock> {
   const bytes = await readBytes(block.path, block.at, block.count * recordLength);
-  return writeSorted(bytes, block.count, { recordLength, cube, spillPath, spillAt });
+  return writeSorted(bytes, block.count, { recordLength, rgbAt, cube, spillPath, spillAt });
 }
 
 export async function writeSorted(
   bytes: Uint8Array,
   count: number,
-  { recordLength, cube, spillPath, spillAt }: Omit<SortBlockTask, 'block'>,
+  { recordLength, rgbAt, cube, spillPath, spillAt }: Omit<SortBlockTask, 'block'>,
 ): Promise<SortedBlock> {
   const { records, ...sorted } = sortRecords(bytes, recordLength, count, cube);
   const spill = await open(spillPath, 'r+');
@@ -52,7 +57,16 @@ export async function writeSorted(
   } finally {
     await spill.close();
   }
-  return sorted;
+  return { ...sorted, colourBits: rgbAt === undefined ? 0 : bitsOf(bytes, recordLength, rgbAt) };
+}
+
+function bitsOf(records: Uint8Array, recordLength: number, rgbAt: number): number {
+  let [low, high] = [0, 0];
+  for (let at = rgbAt; at + 6 <= records.length; at += recordLength) {
+    low |= records[at]! | records[at + 2]! | records[at + 4]!;
+    high |= records[at + 1]! | records[at + 3]! | records[at + 5]!;
+  }
+  return (high << 8) | low;
 }
 
 /** Exactly so many bytes of a file. */
