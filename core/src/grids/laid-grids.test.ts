@@ -80,3 +80,20 @@ test('water lies flat at its level, breaklines are burnt in with their own eleva
   // Every cell the line runs through.
   for (let c = 2; c < 78; c++) expect(grid[6 * 80 + c]).toBeLessThan(4.01);
 });
+
+test('flowing water is level across and falls along; an island in it stays as it is; a contour by hand is burnt in', () => {
+  const grid = new Float32Array(4800).fill(5);
+  // A channel 8 wide along the easting, falling from 4 to 2.
+  const channel: TerrainLine = { role: 'river', easting: [1002, 1038, 1038, 1002], northing: [2010, 2010, 2018, 2018], elevation: [4, 2, 2, 4], isClosed: true }; // prettier-ignore
+  const island: TerrainLine = { ...square('water', 1020, 2012, 4, 3), isIsland: true };
+  const contour: TerrainLine = { role: 'contour', easting: [1001, 1039], northing: [2025.2, 2025.2], elevation: [6, 6], isClosed: false }; // prettier-ignore
+  layLines(grid, FRAME, [channel, island, contour]);
+  const at = (e: number, n: number): number => grid[Math.floor((n - 2000) / 0.5) * 80 + Math.floor((e - 1000) / 0.5)]!;
+  for (const e of [1008, 1016, 1032]) {
+    const wanted = 4 - (2 * (e + 0.25 - 1002)) / 36;
+    for (const n of [2011, 2014, 2017]) expect(at(e, n)).toBeCloseTo(wanted, 1);
+  }
+  expect(at(1022, 2014)).toBe(5);
+  expect(at(1010, 2009)).toBe(5);
+  expect(at(1020, 2025)).toBe(6);
+});

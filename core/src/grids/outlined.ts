@@ -1,4 +1,5 @@
-import type { RasterFrame } from '../raster/index.js';
+import { isSoftRole, legIndex } from '../lines/index.js';
+import { planBounds, type RasterFrame } from '../raster/index.js';
 import { Outline, type Place } from '../selection/index.js';
 import type { TerrainLine } from '../terrain/index.js';
 
@@ -66,8 +67,8 @@ function sharesInside(
 }
 
 /**
- * Water laid flat and lines burnt into a grid: cells inside a water outline get its level, cells that a breakline runs through the
- * line's elevation there. In place.
+ * Water laid in and lines burnt into a grid: cells inside an outline of standing water get its level, those inside one of flowing water
+ * the elevation of the outline beside them, and cells that a line of the ground runs through the line's elevation there. Islands stay. In place.
  * @returns how many cells were set
  */
 export function layLines(
@@ -81,18 +82,23 @@ export function layLines(
     values[row * columns + column] = z;
     set++;
   };
-  for (const { easting, northing, elevation } of lines.filter(({ role }) => role === 'water')) {
-    const outline = new Outline(easting.map((e, k): Place => [e, northing[k]!]));
-    const level = elevation.find((z) => !Number.isNaN(z)) ?? NaN;
-    const firstRow = Math.max(0, Math.floor((Math.min(...northing) - north) / cell));
-    const lastRow = Math.min(rows - 1, Math.floor((Math.max(...northing) - north) / cell));
-    const firstColumn = Math.max(0, Math.floor((Math.min(...easting) - east) / cell));
-    const lastColumn = Math.min(columns - 1, Math.floor((Math.max(...easting) - east) / cell));
+  const islands = lines.filter(({ isIsland }) => isIsland).map(outlineOf);
+  for (const line of lines.filter(({ role, isIsland }) => !isIsland && (role === 'water' || role === 'river'))) {
+    const { easting, northing } = line;
+    const outline = outlineOf(line);
+    const levelAt = line.role === 'water' ? flatLevel(line) : fallingLevel(line);
+    const { west, south, east: last, north: top } = planBounds(easting, northing);
+    const firstRow = Math.max(0, Math.floor((south - north) / cell));
+    const lastRow = Math.min(rows - 1, Math.floor((top - north) / cell));
+    const firstColumn = Math.max(0, Math.floor((west - east) / cell));
+    const lastColumn = Math.min(columns - 1, Math.floor((last - east) / cell));
     for (let row = firstRow; row <= lastRow; row++)
-      for (let column = firstColumn; column <= lastColumn; column++)
-        if (outline.contains(east + (column + 0.5) * cell, north + (row + 0.5) * cell)) put(column, row, level);
+      for (let column = firstColumn; column <= lastColumn; column++) {
+        const [e, n] = [east + (column + 0.5) * cell, north + (row + 0.5) * cell];
+        if (outline.contains(e, n) && !islands.some((island) => island.contains(e, n))) put(column, row, levelAt(e, n));
+      }
   }
-  for (const line of lines.filter(({ role }) => role === 'breakline' || role === 'soft')) {
+  for (const line of lines.filter(({ role }) => role === 'breakline' || isSoftRole(role))) {
     const corners = line.easting.length;
     for (let k = 0; k + (line.isClosed ? 0 : 1) < corners; k++) {
       const next = (k + 1) % corners;
@@ -107,4 +113,34 @@ export function layLines(
     }
   }
   return set;
+}
+
+const outlineOf = ({ easting, northing }: TerrainLine): Outline =>
+  new Outline(easting.map((e, k): Place => [e, northing[k]!]));
+
+function flatLevel({ elevation }: TerrainLine): () => number {
+  const level = elevation.find((z) => !Number.isNaN(z)) ?? NaN;
+  return () => level;
+}
+
+/** Legs looked at for the nearest: their boxes are near, which does not say which of them is. */
+const LEGS_LOOKED_AT = 8;
+
+/** The elevation of the outline at its place nearest to another: flowing water is level across and falls along. */
+function fallingLevel(line: TerrainLine): (e: number, n: number) => number {
+  const shape = { ...line, isClosed: true };
+  const index = legIndex(shape);
+  if (!index) return () => NaN;
+  return (e, n) => {
+    let [level, least] = [NaN, Infinity];
+    for (const leg of index.neighbors(e, n, LEGS_LOOKED_AT)) {
+      const next = (leg + 1) % line.easting.length;
+      const [ae, an, az] = [line.easting[leg]!, line.northing[leg]!, line.elevation[leg]!];
+      const [de, dn, dz] = [line.easting[next]! - ae, line.northing[next]! - an, line.elevation[next]! - az];
+      const t = Math.max(0, Math.min(1, ((e - ae) * de + (n - an) * dn) / Math.max(1e-12, de * de + dn * dn)));
+      const distance = Math.hypot(e - ae - t * de, n - an - t * dn);
+      if (distance < least) [level, least] = [az + t * dz, distance];
+    }
+    return level;
+  };
 }

@@ -58,8 +58,15 @@ export function cornerBetween(a: Corner, b: Corner, share: number): Corner {
   return { e: a.e + (b.e - a.e) * share, n: a.n + (b.n - a.n) * share, z, source };
 }
 
+/** A line as far as its legs in plan are asked for. */
+export interface Legs {
+  readonly easting: ArrayLike<number>;
+  readonly northing: ArrayLike<number>;
+  readonly isClosed: boolean;
+}
+
 /** Legs of a line: one fewer than its corners, or as many where it is closed. */
-export function legCount({ easting, isClosed }: LineShape): number {
+export function legCount({ easting, isClosed }: Pick<Legs, 'easting' | 'isClosed'>): number {
   return isClosed ? easting.length : Math.max(0, easting.length - 1);
 }
 

@@ -1,5 +1,5 @@
 import Flatbush from 'flatbush';
-import { legCount, type LineShape } from './line-shape.js';
+import { type Legs, legCount, type LineShape } from './line-shape.js';
 
 /** Where two legs meet in plan, with the share of each that lies before it. */
 export interface LegCrossing {
@@ -13,13 +13,13 @@ export interface LegCrossing {
 
 type Ends = readonly [ae: number, an: number, be: number, bn: number];
 
-export function legEnds({ easting, northing }: LineShape, leg: number): Ends {
+export function legEnds({ easting, northing }: Omit<Legs, 'isClosed'>, leg: number): Ends {
   const next = (leg + 1) % easting.length;
   return [easting[leg]!, northing[leg]!, easting[next]!, northing[next]!];
 }
 
 /** Boxes of all legs of a line, for looking up. */
-export function legIndex(line: LineShape): Flatbush | undefined {
+export function legIndex(line: Legs): Flatbush | undefined {
   const legs = legCount(line);
   if (legs === 0) return undefined;
   const index = new Flatbush(legs);

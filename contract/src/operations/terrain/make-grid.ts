@@ -100,7 +100,7 @@ export const makeGrid = {
         }),
         burnLines: any('lines', {
           label: 'Burn in lines',
-          help: 'Lays water outlines flat at their level and writes breaklines into the cells.',
+          help: 'Lays standing water flat at its level and flowing water along its outline, and writes breaklines, soft lines and contours by hand into the cells.',
           appliesTo: { name: 'method', is: FILLED },
           isAdvanced: true,
         }),
