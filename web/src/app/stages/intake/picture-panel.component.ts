@@ -60,6 +60,7 @@ export class PicturePanelComponent {
   );
   /** The newest; those before it are listed at Deliver. */
   protected readonly checks = computed(() => [...this.store.of('shift-check')].reverse().slice(0, 1));
+  protected readonly hasColours = computed(() => this.store.clouds().some(({ columns }) => columns.rgb));
   protected readonly needsPicture = computed(() =>
     this.all().length === 0
       ? 'Import a picture first.'
