@@ -1,8 +1,9 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
+import type { Run } from '@pampero/contract';
 import { newPointBatch } from '@pampero/core/cloud';
 import { bufferSink } from '@pampero/core/formats';
 import { writeLas } from '@pampero/core/formats/las';
@@ -315,4 +316,20 @@ test.each([
     }
     expect(rows).toHaveLength(count);
   }
+});
+
+test('an import that is cancelled leaves neither a picture nor tiles on the disk', { timeout: 60_000 }, async () => {
+  gdal('gdal_translate', '-q', '-outsize', '9000', '9000', '-r', 'nearest', 'plain.tif', 'large.tif');
+  const before = (await host.api.made(jobId, 'picture')).length;
+  const { id } = await host.api.startFromFile(jobId, 'import-picture', await readFile(at('large.tif')), 'large.tif');
+  const state = async (): Promise<Run> => host.api.call('readRun', `/jobs/${jobId}/runs/${id}`);
+  while (((await state()).progress ?? 0) < 0.05 && (await state()).state !== 'done')
+    await new Promise((r) => setTimeout(r, 50));
+  await host.api.call('cancelRun', `/jobs/${jobId}/runs/${id}`);
+  while (['queued', 'running'].includes((await state()).state)) await new Promise((r) => setTimeout(r, 50));
+  expect((await state()).state).toBe('cancelled');
+  expect(await host.api.made(jobId, 'picture')).toHaveLength(before);
+  // The process that was ended may hold on for a moment.
+  for (let k = 0; k < 40 && (await readdir(join(host.data, 'scratch'))).length > 0; k++) await new Promise((r) => setTimeout(r, 100)); // prettier-ignore
+  expect(await readdir(join(host.data, 'scratch'))).toEqual([]);
 });

@@ -5,6 +5,8 @@ import { readPicture } from './read-picture.js';
 
 /** The process that reads pictures: one question, answers about how far it is, one last answer. */
 const say = (answer: PictureAnswer, then: () => void = () => undefined): void => void process.send!(answer, then);
+// Who asked is gone: nobody waits for the answer.
+process.once('disconnect', () => process.exit());
 process.once('message', (asked: PictureAsk) => {
   const work = guarded((ask: PictureAsk): Promise<unknown> =>
     ask.kind === 'describe'
