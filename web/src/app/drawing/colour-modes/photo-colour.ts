@@ -2,7 +2,7 @@ import { bandsOf, PLAIN, type KindMode } from './colour-mode';
 
 export const byPhotoColour = {
   id: 'colour',
-  name: 'Photo colour',
+  name: 'RGB',
   column: 'colour',
   isThere: (clouds) => clouds.some(({ columns }) => columns.rgb),
   paint: (points, out) => {
