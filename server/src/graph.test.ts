@@ -1,5 +1,7 @@
 import type { Product, ProductKindId } from '@pampero/contract';
+import { deflateSync } from 'node:zlib';
 import { gatherPoints } from '@pampero/core/cloud';
+import { writeGeoTiff } from '@pampero/core/formats/geotiff';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { fieldWithShed, lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
 
@@ -254,6 +256,11 @@ test('every kind of product leaves in every one of its formats; another format i
   await done('find-strips', { cloud: twoStrips });
   await done('compare-strips', { cloud: twoStrips });
   await done('adjust-strips', { cloud: twoStrips, solve: 'chosen', boresight: false });
+  const pixels = new Uint8Array(3 * 64 * 64).map((_, k) => (k * 37) % 251);
+  const frame = { east: E, north: N, cell: 1, columns: 64, rows: 64 };
+  const tiff = writeGeoTiff(pixels, frame, { epsg: 5347, deflate: (bytes) => deflateSync(bytes) });
+  const picture = (await host.api.fromFile(jobId, 'import-picture', tiff, 'chequered.tif')).productId;
+  await done('check-shift', { picture, cloud: twoStrips });
   const { products } = await host.api.read(jobId);
   const ofKind = (kind: ProductKindId): Product => products.find((product) => product.kind === kind)!;
   for (const kind of PRODUCT_KINDS) {
