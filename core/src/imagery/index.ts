@@ -2,6 +2,7 @@ export { TileSampler, type PictureTile, type TilePixels } from './sample-tiles.j
 export {
   inverseOf,
   isNorthUp,
+  pictureFrameOf,
   picturePlan,
   pixelOfPlace,
   pixelSize,

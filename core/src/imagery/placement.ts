@@ -19,6 +19,12 @@ export interface PictureFrame extends Placement {
   readonly rows: number;
 }
 
+/** The frame of something that says more than its frame. */
+export function pictureFrameOf(p: PictureFrame): PictureFrame {
+  const { columns, rows, east, eastPerColumn, eastPerRow, north, northPerColumn, northPerRow } = p;
+  return { columns, rows, east, eastPerColumn, eastPerRow, north, northPerColumn, northPerRow };
+}
+
 /** The mean side of a pixel on the ground, job units. */
 export function pixelSize(p: Placement): number {
   return Math.sqrt(Math.abs(p.eastPerColumn * p.northPerRow - p.eastPerRow * p.northPerColumn));

@@ -1,5 +1,5 @@
 import type { RasterFrame } from '../raster/index.js';
-import { pixelOfPlace, pixelSize, type Placement, type TileSampler } from '../imagery/index.js';
+import { EIGHT_TO_SIXTEEN, pixelOfPlace, pixelSize, type Placement, type TileSampler } from '../imagery/index.js';
 import type { Witness } from './shift-check.js';
 
 /**
@@ -16,6 +16,9 @@ export interface WitnessSums {
 }
 
 const NONE = -2_147_483_648;
+
+/** How light a colour is, by the weights of ITU-R BT.601. */
+const lightnessOf = (red: number, green: number, blue: number): number => 0.299 * red + 0.587 * green + 0.114 * blue;
 
 /** @param integers - makes the columns: plain ones, or such that threads share */
 export function newWitnessSums(frame: RasterFrame, integers: (length: number) => Int32Array): WitnessSums {
@@ -56,7 +59,7 @@ export function addWitnesses(sums: WitnessSums, points: WitnessPoints): void {
     Atomics.add(count, at, 1);
     if (points.intensity) Atomics.add(intensity, at, points.intensity[i]! >> 2);
     if (red && green && blue)
-      Atomics.add(lightness, at, Math.round((0.299 * red[i]! + 0.587 * green[i]! + 0.114 * blue[i]!) / 257));
+      Atomics.add(lightness, at, Math.round(lightnessOf(red[i]!, green[i]!, blue[i]!) / EIGHT_TO_SIXTEEN));
     for (let seen = Atomics.load(top, at); z[i]! > seen;) {
       const before = Atomics.compareExchange(top, at, seen, z[i]!);
       if (before === seen) break;
@@ -140,7 +143,7 @@ export function lightnessOver(
         const [u, v] = [((k % side) + 0.5) / side, (Math.floor(k / side) + 0.5) / side];
         const [pc, pr] = toPixel(east + (column + u) * cell, north + (row + v) * cell);
         if (!sampler.sample(pc / halves, pr / halves, rgb)) continue;
-        sum += 0.299 * rgb[0]! + 0.587 * rgb[1]! + 0.114 * rgb[2]!;
+        sum += lightnessOf(rgb[0]!, rgb[1]!, rgb[2]!);
         count++;
       }
       out[at] = count > 0 ? sum / count : NaN;

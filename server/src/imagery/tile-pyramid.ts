@@ -1,9 +1,10 @@
 import { mkdir, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { PICTURE_TILE } from '@pampero/contract';
 import sharp, { type Sharp } from 'sharp';
 
 /** Pixels along the side of a tile. */
-export const TILE = 512;
+export const TILE = PICTURE_TILE;
 
 /** Runs of tiles beside one another: what is seen, what of it is picture at all, and infrared. */
 export type TilePart = 'colour' | 'mask' | 'infrared';

@@ -1,22 +1,15 @@
+import type { TilePixels } from '@pampero/core/imagery';
 import sharp from 'sharp';
 import { TILE } from './tile-pyramid.js';
 
-/** A tile's pixels: `samples` bytes each, row by row. */
-export interface DecodedTile {
-  readonly data: Uint8Array;
-  readonly width: number;
-  readonly height: number;
-  readonly samples: number;
-}
-
-export async function decodeTile(bytes: Uint8Array | string): Promise<DecodedTile> {
+export async function decodeTile(bytes: Uint8Array | string): Promise<TilePixels> {
   const { data, info } = await sharp(bytes).raw().toBuffer({ resolveWithObject: true });
   return { data, width: info.width, height: info.height, samples: info.channels };
 }
 
 /** Tiles of one level, decoded as they are asked for; the last used are kept. */
 export class TileSource {
-  private readonly kept = new Map<string, Promise<DecodedTile | undefined>>();
+  private readonly kept = new Map<string, Promise<TilePixels | undefined>>();
 
   /** @param read - the bytes or the file of a tile; undefined where there is none */
   constructor(
@@ -24,7 +17,7 @@ export class TileSource {
     private readonly most = 64,
   ) {}
 
-  tile(x: number, y: number): Promise<DecodedTile | undefined> {
+  tile(x: number, y: number): Promise<TilePixels | undefined> {
     const key = `${x}_${y}`;
     const known = this.kept.get(key);
     this.kept.delete(key);

@@ -1,5 +1,5 @@
 import { PICTURE_TILE, type ProductOf } from '@pampero/contract';
-import { inverseOf, picturePlan, pixelSize, type PictureFrame } from '@pampero/core/imagery';
+import { pictureFrameOf, pixelOfPlace, picturePlan, pixelSize, type PictureFrame } from '@pampero/core/imagery';
 import { newWitnessSums, type ShiftFound } from '@pampero/core/shifts';
 import type { PlanBounds, RasterFrame } from '@pampero/core/raster';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
@@ -13,10 +13,7 @@ import { groupNodes } from './node-groups.js';
 
 export type PictureFacts = ProductOf<'picture'>['facts'];
 
-export function frameOf(facts: PictureFacts): PictureFrame {
-  const { columns, rows, east, eastPerColumn, eastPerRow, north, northPerColumn, northPerRow } = facts;
-  return { columns, rows, east, eastPerColumn, eastPerRow, north, northPerColumn, northPerRow };
-}
+export const frameOf: (facts: PictureFacts) => PictureFrame = pictureFrameOf;
 
 /** The tiles of a level that a box in plan touches, with the pixel around it that bilinear reading wants. */
 export async function readLevel(
@@ -27,16 +24,8 @@ export async function readLevel(
   { west, south, east, north }: PlanBounds,
 ): Promise<PictureLevel> {
   const placement = frameOf(facts);
-  const { a, b, c, d } = inverseOf(placement);
-  const corners = [
-    [west, south],
-    [west, north],
-    [east, south],
-    [east, north],
-  ].map(([e, n]) => {
-    const [x, y] = [e! - placement.east, n! - placement.north];
-    return [a * x + b * y, c * x + d * y] as const;
-  });
+  const toPixel = pixelOfPlace(placement);
+  const corners = [west, east].flatMap((e) => [south, north].map((n) => toPixel(e, n)));
   const side = PICTURE_TILE * 2 ** level;
   const range = (axis: 0 | 1, size: number): [number, number] => {
     const values = corners.map((corner) => corner[axis]);

@@ -1,4 +1,5 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
+import { pictureFrameOf } from '@pampero/core/imagery';
 import type { DrawnPicture } from '../drawing/drawing-protocol';
 import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
@@ -35,11 +36,10 @@ export class PictureStore {
     const jobId = this.store.jobId();
     return this.ordered().map(({ id, seriesId, facts }) => {
       const { opacity, brightness, contrast } = this.look(seriesId);
-      const { columns, rows, east, eastPerColumn, eastPerRow, north, northPerColumn, northPerRow } = facts;
       return {
         jobId,
         tilesOf: facts.tilesOf || id,
-        frame: { columns, rows, east, eastPerColumn, eastPerRow, north, northPerColumn, northPerRow },
+        frame: pictureFrameOf(facts),
         levels: facts.levels,
         hasMask: facts.hasMask,
         opacity,
