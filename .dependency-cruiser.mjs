@@ -13,7 +13,7 @@ const SERVER = [
   ['runs'],
   ['passes'],
   ['operations', 'products', 'questions'],
-  ['writing'],
+  ['writing', 'run-sheets'],
   ['http'],
 ];
 /** Folders of the web application, likewise. */

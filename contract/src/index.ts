@@ -108,8 +108,9 @@ export type {
   jobEndpoints,
   productEndpoints,
   runEndpoints,
+  runSheetEndpoints,
 } from './endpoints/index.js';
-export type { Endpoint, EndpointId } from './endpoints/index.js';
+export type { Endpoint, EndpointId, KeptSheet } from './endpoints/index.js';
 export { newPinSchema, pinSchema } from './pins.js';
 export type { NewPin, Pin } from './pins.js';
 export { openApiDocument } from './open-api.js';
@@ -141,3 +142,4 @@ export {
   visibleSchema,
 } from './selections.js';
 export type { Patch, PatchRequest, SelectionCount } from './selections.js';
+export * from './run-sheets/index.js';

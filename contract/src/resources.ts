@@ -342,7 +342,7 @@ export const jobEventSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('run'), run: runSchema }),
   z.strictObject({
     kind: z.literal('changed'),
-    parts: z.array(z.enum(['clouds', 'products', 'control', 'history', 'pins'])),
+    parts: z.array(z.enum(['clouds', 'products', 'control', 'history', 'pins', 'sheet-runs'])),
   }),
 ]);
 export type JobEvent = z.infer<typeof jobEventSchema>;

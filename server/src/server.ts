@@ -13,8 +13,10 @@ import { GeoidLibrary } from './incoming/geoid-library.js';
 import { IncomingFiles } from './incoming/incoming-files.js';
 import { UploadStore } from './incoming/upload-store.js';
 import { planMemory } from './memory-plan.js';
+import { SheetLibrary } from './run-sheets/sheet-library.js';
+import { SheetRunner } from './run-sheets/sheet-runner.js';
 import { RunService } from './runs/run-service.js';
-import { geoidsFolder, uploadsFolder, type Settings } from './settings.js';
+import { geoidsFolder, sheetsFolder, uploadsFolder, type Settings } from './settings.js';
 import { TaskPool } from './tasks/task-pool.js';
 import { WritingPool } from './writing/writing-pool.js';
 
@@ -50,13 +52,16 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
   const { host, names = [] } = settings;
   const isMadeUp = settings.token === undefined && !isLoopback(host);
   const token = isMadeUp ? randomBytes(24).toString('base64url') : settings.token;
-  const services = { library, runs, operations, products, incoming, pool, writing };
+  const sheets = new SheetLibrary(sheetsFolder(settings));
+  const sheetRunner = new SheetRunner(library, operations, runs, incoming);
+  const services = { library, runs, operations, products, incoming, pool, writing, sheets, sheetRunner };
   const server = createServer(createApp(services, log, { host, names, token }));
   // A large file over a slow line takes longer than the default five minutes.
   server.requestTimeout = 0;
   // Five seconds, the default, is often just when a busy page asks again: its request would meet a closed line.
   server.keepAliveTimeout = KEPT_ALIVE_MS;
   await listen(server, settings);
+  sheetRunner.goOnAfterRestart().catch((error: unknown) => log.error({ err: error as Error }, 'runs of sheets'));
   const { port } = server.address() as AddressInfo;
   return {
     url: `http://${settings.host.includes(':') ? `[${settings.host}]` : settings.host}:${port}`,
@@ -64,6 +69,7 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
     library,
     operations,
     async close() {
+      sheetRunner.close();
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
       await pool.close();

@@ -76,6 +76,11 @@ export function uploadsFolder(settings: Settings): string {
   return resolve(settings.data, 'uploads');
 }
 
+/** Run sheets of this server. */
+export function sheetsFolder(settings: Settings): string {
+  return resolve(settings.data, 'run-sheets');
+}
+
 /** Files that lay among the jobs and could not be opened. */
 export function asideFolder(settings: Settings): string {
   return resolve(settings.data, 'aside');

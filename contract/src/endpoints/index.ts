@@ -1,4 +1,5 @@
 import { jobEndpoints } from './job-endpoints.js';
+import { runSheetEndpoints } from './run-sheet-endpoints.js';
 import { runEndpoints } from './run-endpoints.js';
 import { intakeEndpoints } from './intake-endpoints.js';
 import { cloudEndpoints } from './cloud-endpoints.js';
@@ -6,12 +7,14 @@ import { productEndpoints } from './product-endpoints.js';
 import type { Endpoint } from './endpoint.js';
 
 export { SHOWN_COLUMNS } from './cloud-endpoints.js';
+export type { KeptSheet } from './run-sheet-endpoints.js';
 export type { Endpoint } from './endpoint.js';
 
 /** Every call of the API. */
 export const endpoints = {
   ...jobEndpoints,
   ...runEndpoints,
+  ...runSheetEndpoints,
   ...intakeEndpoints,
   ...cloudEndpoints,
   ...productEndpoints,
@@ -19,4 +22,4 @@ export const endpoints = {
 
 export type EndpointId = keyof typeof endpoints;
 
-export { cloudEndpoints, intakeEndpoints, jobEndpoints, productEndpoints, runEndpoints };
+export { cloudEndpoints, intakeEndpoints, jobEndpoints, productEndpoints, runEndpoints, runSheetEndpoints };

@@ -5,6 +5,8 @@ import type { IncomingFiles } from '../incoming/incoming-files.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import type { OperationService } from '../operations/operation-service.js';
 import type { ProductCatalogue } from '../products/product-catalogue.js';
+import type { SheetLibrary } from '../run-sheets/sheet-library.js';
+import type { SheetRunner } from '../run-sheets/sheet-runner.js';
 import type { RunService } from '../runs/run-service.js';
 import { asBuffer } from '../store/cloud-repository.js';
 import type { Models } from '../store/models.js';
@@ -20,6 +22,8 @@ export interface Services {
   readonly incoming: IncomingFiles;
   readonly pool: TaskPool;
   readonly writing: WritingPool;
+  readonly sheets: SheetLibrary;
+  readonly sheetRunner: SheetRunner;
 }
 
 type Parsed<S> = S extends z.ZodType ? z.output<S> : Record<string, never>;

@@ -9,6 +9,7 @@ import type { Call, Handlers, Services } from './handler.js';
 import { intakeHandlers } from './intake-handlers.js';
 import { jobHandlers } from './job-handlers.js';
 import { productHandlers } from './product-handlers.js';
+import { runSheetHandlers } from './run-sheet-handlers.js';
 import { runHandlers } from './run-handlers.js';
 
 /** Every endpoint of the contract under its path. */
@@ -17,6 +18,7 @@ export function apiRoutes(services: Services): Router {
   const handlers: Handlers<keyof typeof endpoints> = {
     ...jobHandlers(services),
     ...runHandlers(services),
+    ...runSheetHandlers(services),
     ...intakeHandlers(services),
     ...cloudHandlers(services),
     ...productHandlers(services),

@@ -61,7 +61,7 @@ export class PickingFolder {
     const found = await realpath(resolve(root, path)).catch(() => {
       throw missing(path);
     });
-    if (found !== root && !found.startsWith(root + sep)) throw missing(path);
+    if (found !== root && !found.startsWith(root.endsWith(sep) ? root : root + sep)) throw missing(path);
     return found;
   }
 }

@@ -159,6 +159,20 @@ export class JobLibrary {
     }
   }
 
+  /** Whether a question to a job's file, as it lies there, has an answer; a file that cannot be asked has none. */
+  async hasRows(id: string, question: string): Promise<boolean> {
+    const reader = await openReader(this.path(id), 300).catch(() => undefined);
+    if (!reader) return false;
+    try {
+      const [rows] = await reader.models.meta.sequelize!.query(question);
+      return rows.length > 0;
+    } catch {
+      return false; // of an earlier version, without the table
+    } finally {
+      await reader.close();
+    }
+  }
+
   private async signature(id: string): Promise<number[]> {
     const parts = await Promise.all(['', '-wal'].map((part) => stat(this.path(id) + part).catch(() => undefined)));
     if (!parts[0]) throw notFound('job', id);

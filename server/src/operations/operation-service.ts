@@ -6,6 +6,7 @@ import type { JobLibrary } from '../jobs/job-library.js';
 import type { MemoryPlan } from '../memory-plan.js';
 import type { RunService } from '../runs/run-service.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import type { SheetStepOf } from '../store/history-repository.js';
 import type { OperationCatalogue } from './operation-catalogue.js';
 import { rebuildPlan, type LeftStale } from './rebuild.js';
 import type { ServerOperation, Surroundings } from './server-operation.js';
@@ -74,11 +75,29 @@ export class OperationService {
     return { runs, left };
   }
 
+  /**
+   * Starts an operation for a step of a run sheet. A file is taken away by whoever runs the sheet, not with the step.
+   * @param isProposed - whether what was not given is proposed from the data first
+   */
+  async startForSheet(
+    jobId: string,
+    operationId: string,
+    given: Readonly<Record<string, unknown>>,
+    source: FoundFile | undefined,
+    sheetStep: SheetStepOf,
+    isProposed: boolean,
+  ): Promise<StartedRun> {
+    const propose = isProposed ? this.operation(operationId).propose : undefined;
+    const proposed = propose && (await propose(given, await this.surroundings(jobId)));
+    return this.begin(jobId, operationId, { ...proposed, ...given }, source, sheetStep);
+  }
+
   private async begin(
     jobId: string,
     operationId: string,
     given: unknown,
     source: FoundFile | undefined,
+    sheetStep?: SheetStepOf,
   ): Promise<StartedRun> {
     const operation = this.operation(operationId);
     const surroundings = await this.surroundings(jobId);
@@ -87,7 +106,7 @@ export class OperationService {
     try {
       const prepared = await operation.prepare(given, { ...surroundings, ...(source && { source }) });
       const { parameters, work, release } = prepared;
-      return this.runs.start(jobId, surroundings.file, operation.description, parameters, work, release);
+      return this.runs.start(jobId, surroundings.file, operation.description, parameters, work, release, sheetStep);
     } finally {
       letGo();
     }

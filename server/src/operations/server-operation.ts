@@ -38,6 +38,11 @@ export interface Prepared {
 export interface ServerOperation {
   readonly description: OperationDescription;
   prepare(given: unknown, surroundings: Surroundings & { readonly source?: FoundFile }): Promise<Prepared>;
+  /** Settings proposed from the data for what was given, where the operation has a way to. */
+  readonly propose?: (
+    given: Readonly<Record<string, unknown>>,
+    surroundings: Surroundings,
+  ) => Promise<Record<string, unknown>>;
 }
 
 type ParametersOf<D extends OperationDescription> = z.output<ReturnType<D['parameters']>>;

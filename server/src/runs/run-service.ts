@@ -7,7 +7,14 @@ import type { JobFile } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
 import type { Logger } from 'pino';
 import { explained, problemOf } from '../errors/problem.js';
-import { beginEntry, completeEntry, endEntry, type Effect } from '../store/history-repository.js';
+import {
+  beginEntry,
+  completeEntry,
+  endEntry,
+  type Effect,
+  type SheetStepOf,
+  type StartedEntry,
+} from '../store/history-repository.js';
 
 /** What an operation may use while it runs. */
 export interface RunContext {
@@ -110,6 +117,8 @@ export class RunService {
     work: RunWork,
     /** Done when the run is over, also one that was cancelled before it began. */
     release: () => Promise<void> = () => Promise.resolve(),
+    /** The step of a run sheet that it is done for. */
+    sheetStep?: SheetStepOf,
   ): { run: Run; finished: Promise<Run> } {
     const live: LiveRun = {
       run: {
@@ -138,7 +147,7 @@ export class RunService {
     }
     const letGo = job.hold();
     const finished = (this.turns.get(jobId) ?? Promise.resolve()).then(() =>
-      this.execute(jobId, job, live, operation, parameters, work).finally(async () => {
+      this.execute(jobId, job, live, operation, { parameters, sheetStep }, work).finally(async () => {
         letGo();
         await release();
       }),
@@ -154,14 +163,14 @@ export class RunService {
     job: JobFile,
     live: LiveRun,
     operation: Pick<OperationDescription, 'id' | 'stage' | 'title'>,
-    parameters: Record<string, unknown>,
+    entry: Pick<StartedEntry, 'parameters' | 'sheetStep'>,
     work: RunWork,
   ): Promise<Run> {
     if (live.abort.signal.aborted) return live.run;
     const begun = performance.now();
     let historyId: number | undefined;
     try {
-      const started = { operation: operation.id, stage: operation.stage, title: operation.title, parameters };
+      const started = { operation: operation.id, stage: operation.stage, title: operation.title, ...entry };
       historyId = await job.write((models) => beginEntry(models, started), { isPromised: false });
       this.update(jobId, live, { state: 'running', step: 'Starting' });
       let told = 0;

@@ -32,6 +32,13 @@ export interface StartedEntry {
   readonly stage: Stage;
   readonly title: string;
   readonly parameters: Record<string, unknown>;
+  readonly sheetStep?: SheetStepOf | undefined;
+}
+
+/** The step of a run sheet that an entry is done for. */
+export interface SheetStepOf {
+  readonly sheetRunId: number;
+  readonly step: string;
 }
 
 const unpack = promisify<Buffer, Buffer>(inflate);
@@ -49,6 +56,7 @@ export async function beginEntry(models: Models, started: StartedEntry): Promise
     effects: '[]',
     startedAt: new Date().toISOString(),
     durationMs: 0,
+    ...(started.sheetStep && { sheetRunId: started.sheetStep.sheetRunId, sheetStep: started.sheetStep.step }),
   });
   return row.get('id') as number;
 }

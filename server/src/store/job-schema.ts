@@ -26,6 +26,7 @@ const KNOWN_TABLES: ReadonlySet<string> = new Set([
   'history_marks',
   'control_points',
   'pins',
+  'sheet_runs',
   'migrations',
 ]);
 

@@ -1,4 +1,4 @@
-import type { ProductKindId } from '@pampero/contract';
+import type { ProductKindId, SheetRun } from '@pampero/contract';
 import { DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequelize';
 
 /** Rows of a job file as plain objects. Blobs are Buffers. */
@@ -99,6 +99,22 @@ export interface HistoryRow {
   effects: string;
   startedAt: string;
   durationMs: number;
+  /** The run of a sheet that it belongs to, and which of its steps it was. */
+  sheetRunId: number | null;
+  sheetStep: string | null;
+}
+export interface SheetRunRow {
+  id: number;
+  /** `RunSheet` as JSON, as it was when the run began. */
+  sheet: string;
+  /** `GivenPlaces` as JSON. */
+  places: string;
+  state: SheetRun['state'];
+  because: string | null;
+  /** What became of gates, by the key of their step. */
+  gates: string;
+  startedAt: string;
+  endedAt: string | null;
 }
 export interface HistoryMarksRow {
   historyId: number;
@@ -146,6 +162,7 @@ export interface Models {
   readonly productBlobs: Of<ProductBlobRow>;
   readonly history: Of<HistoryRow>;
   readonly historyMarks: Of<HistoryMarksRow>;
+  readonly sheetRuns: Of<SheetRunRow>;
   readonly pins: Of<PinRow>;
   readonly controlPoints: Of<ControlPointRow>;
 }
@@ -219,11 +236,21 @@ export function defineModels(sequelize: Sequelize): Models {
     history: define('history', {
       id: { ...key(), autoIncrement: true },
       ...Object.fromEntries(
-        ['operation', 'stage', 'title', 'parameters', 'state', 'outcome', 'figures', 'effects', 'startedAt'].map(
-          (name) => [name, TEXT],
-        ),
+        [
+          'operation',
+          'stage',
+          'title',
+          'parameters',
+          'state',
+          'outcome',
+          'figures',
+          'effects',
+          'startedAt',
+          'sheetStep',
+        ].map((name) => [name, TEXT]),
       ),
       durationMs: DOUBLE,
+      sheetRunId: INTEGER,
     }),
     controlPoints: define('control_points', {
       id: { ...key(), autoIncrement: true },
@@ -237,6 +264,12 @@ export function defineModels(sequelize: Sequelize): Models {
       nodeId: { type: INTEGER, primaryKey: true },
       difference: BLOB,
       otherRevision: INTEGER,
+    }),
+    sheetRuns: define('sheet_runs', {
+      id: { ...key(), autoIncrement: true },
+      ...Object.fromEntries(
+        ['sheet', 'places', 'state', 'because', 'gates', 'startedAt', 'endedAt'].map((name) => [name, TEXT]),
+      ),
     }),
     pins: define('pins', { id: { ...key(), autoIncrement: true }, kind: TEXT, name: TEXT, body: TEXT }),
   };

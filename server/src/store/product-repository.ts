@@ -59,6 +59,15 @@ export async function storeProduct<K extends ProductKindId>(
   };
 }
 
+/** The first of those that took each other's place, of every product there ever was. */
+export async function seriesOfProducts(models: Models): Promise<Map<number, number>> {
+  const rows = (await models.products.findAll({ attributes: ['id', 'seriesId'], raw: true })) as unknown as {
+    id: number;
+    seriesId: number;
+  }[];
+  return new Map(rows.map(({ id, seriesId }) => [id, seriesId]));
+}
+
 async function seriesOf(models: Models, id: number): Promise<number> {
   const row = (await models.products.findByPk(id, { attributes: ['seriesId'], raw: true })) as unknown as {
     seriesId: number;

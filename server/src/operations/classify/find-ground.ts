@@ -13,14 +13,15 @@ import {
 import { PamperoError } from '@pampero/core/task';
 import { shared } from '../../shared-memory.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { listClouds, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { replaceMarks } from '../../store/history-repository.js';
 import type { DoubtRule } from '../../tasks/ground-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { formatCount } from '@pampero/core/wording';
 import { overGroups, type CloudPass } from '../../passes/cloud-pass.js';
 import { onEachCloud, type OnCloud } from '../../passes/each-cloud.js';
-import { serverOperation } from '../server-operation.js';
+import { proposeGroundFor } from '../../questions/propose-ground.js';
+import { serverOperation, type ServerOperation } from '../server-operation.js';
 import { nodeGroups } from '../../passes/node-groups.js';
 import { frameOver, partFrame } from '../../passes/raster-frames.js';
 
@@ -172,6 +173,14 @@ function outcomeOf(toGround: number, fromGround: number): string {
     .join(', ');
 }
 
-export const operation = serverOperation(findGround, (parameters, { pool, unit }) =>
-  onEachCloud(parameters, (own) => findGroundOf(pool, own, unit)),
-);
+export const operation: ServerOperation = {
+  ...serverOperation(findGround, (parameters, { pool, unit }) =>
+    onEachCloud(parameters, (own) => findGroundOf(pool, own, unit)),
+  ),
+  async propose({ clouds }, { pool, file, unit }) {
+    // Of several clouds the largest speaks: one set of settings is for all of them.
+    const chosen = (await listClouds(file.read)).filter(({ id }) => [clouds].flat().includes(id));
+    const largest = chosen.sort((a, b) => b.pointCount - a.pointCount || a.id - b.id)[0];
+    return largest ? (await proposeGroundFor(pool, file, largest.id, unit)).parameters : {};
+  },
+};

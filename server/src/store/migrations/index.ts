@@ -78,6 +78,16 @@ const steps: readonly Step[] = [
       `ALTER TABLE clouds ADD COLUMN coloursId INTEGER NOT NULL DEFAULT 0`,
     ],
   },
+  {
+    name: '009-sheet-runs',
+    statements: [
+      // Which steps of a run are done is not kept a second time: entries of the field book say which step of which run they were.
+      `CREATE TABLE sheet_runs (id INTEGER PRIMARY KEY AUTOINCREMENT, sheet TEXT NOT NULL, places TEXT NOT NULL, state TEXT NOT NULL, because TEXT, gates TEXT NOT NULL DEFAULT '{}', startedAt TEXT NOT NULL, endedAt TEXT)`,
+      `ALTER TABLE history ADD COLUMN sheetRunId INTEGER`,
+      `ALTER TABLE history ADD COLUMN sheetStep TEXT`,
+      `CREATE INDEX history_of_sheet_run ON history (sheetRunId) WHERE sheetRunId IS NOT NULL`,
+    ],
+  },
 ];
 
 /** Kept in `PRAGMA user_version`; a file with a higher one was written by a newer Pampero. */
