@@ -14,6 +14,7 @@ const SERVER = [
   ['passes'],
   ['operations', 'products', 'questions'],
   ['writing', 'run-sheets'],
+  ['hand-over'],
   ['http'],
 ];
 /** Folders of the web application, likewise. */

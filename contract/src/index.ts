@@ -19,6 +19,7 @@ export {
   PICTURE_TILE,
   PRODUCT_KINDS,
   productKindIds,
+  RECIPIENTS,
   productSchema,
   profileSchema,
   sectionsSchema,
@@ -34,6 +35,7 @@ export {
   type ProductKind,
   type ProductKindId,
   type ProductOf,
+  type Recipient,
   type DifferenceFigures,
   type ProfileResource,
   type Strip,
@@ -104,6 +106,7 @@ export type { PointExport, PointFileFormat } from './exports.js';
 export { endpoints, SHOWN_COLUMNS } from './endpoints/index.js';
 export type {
   cloudEndpoints,
+  handOverEndpoints,
   intakeEndpoints,
   jobEndpoints,
   productEndpoints,
@@ -143,3 +146,14 @@ export {
 } from './selections.js';
 export type { Patch, PatchRequest, SelectionCount } from './selections.js';
 export * from './run-sheets/index.js';
+export {
+  handedOverSchema,
+  handOverItemSchema,
+  handOverSchema,
+  itemsFor,
+  NAME_PARTS,
+  type HandedOver,
+  type HandOver,
+  type HandOverInput,
+  type HandOverItem,
+} from './hand-over.js';

@@ -1,24 +1,12 @@
 import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { pino } from 'pino';
 import { createApp } from './http/app.js';
 import { isLoopback } from './http/entrance.js';
-import { JobLibrary } from './jobs/job-library.js';
-import { loadOperations } from './operations/operation-catalogue.js';
-import { OperationService } from './operations/operation-service.js';
-import { loadProducts } from './products/product-catalogue.js';
-import { PickingFolder } from './incoming/folder.js';
-import { GeoidLibrary } from './incoming/geoid-library.js';
-import { IncomingFiles } from './incoming/incoming-files.js';
-import { UploadStore } from './incoming/upload-store.js';
-import { planMemory } from './memory-plan.js';
-import { SheetLibrary } from './run-sheets/sheet-library.js';
-import { SheetRunner } from './run-sheets/sheet-runner.js';
-import { RunService } from './runs/run-service.js';
-import { geoidsFolder, sheetsFolder, uploadsFolder, type Settings } from './settings.js';
-import { TaskPool } from './tasks/task-pool.js';
-import { WritingPool } from './writing/writing-pool.js';
+import type { JobLibrary } from './jobs/job-library.js';
+import type { OperationService } from './operations/operation-service.js';
+import { startServices } from './services.js';
+import type { Settings } from './settings.js';
 
 /** Idle connections stay open for so long. */
 const KEPT_ALIVE_MS = 75_000;
@@ -34,27 +22,11 @@ export interface RunningServer {
 
 /** Starts the whole server; resolves when it answers. */
 export async function startServer(settings: Settings): Promise<RunningServer> {
-  const log = pino({ level: settings.log });
-  const library = await JobLibrary.at(settings);
-  const pool = new TaskPool(settings.workers, settings.memory);
-  const writing = new WritingPool(settings.workers);
-  const runs = new RunService(settings.data, log);
-  const uploads = new UploadStore(uploadsFolder(settings), settings.data);
-  await uploads.clearForgotten();
-  const incoming = new IncomingFiles(
-    uploads,
-    new PickingFolder(settings.folder),
-    new GeoidLibrary(geoidsFolder(settings)),
-  );
-  const memory = planMemory(settings.memory, settings.workers);
-  const operations = new OperationService(await loadOperations(), library, runs, pool, incoming, memory);
-  const products = await loadProducts();
+  const services = await startServices(settings);
+  const { log, library, operations, sheetRunner } = services;
   const { host, names = [] } = settings;
   const isMadeUp = settings.token === undefined && !isLoopback(host);
   const token = isMadeUp ? randomBytes(24).toString('base64url') : settings.token;
-  const sheets = new SheetLibrary(sheetsFolder(settings));
-  const sheetRunner = new SheetRunner(library, operations, runs, incoming);
-  const services = { library, runs, operations, products, incoming, pool, writing, sheets, sheetRunner };
   const server = createServer(createApp(services, log, { host, names, token }));
   // A large file over a slow line takes longer than the default five minutes.
   server.requestTimeout = 0;
@@ -69,12 +41,9 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
     library,
     operations,
     async close() {
-      sheetRunner.close();
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
-      await pool.close();
-      await writing.close();
-      await library.close();
+      await services.close();
     },
   };
 }

@@ -1,4 +1,5 @@
 import { jobEndpoints } from './job-endpoints.js';
+import { handOverEndpoints } from './hand-over-endpoints.js';
 import { runSheetEndpoints } from './run-sheet-endpoints.js';
 import { runEndpoints } from './run-endpoints.js';
 import { intakeEndpoints } from './intake-endpoints.js';
@@ -18,8 +19,17 @@ export const endpoints = {
   ...intakeEndpoints,
   ...cloudEndpoints,
   ...productEndpoints,
+  ...handOverEndpoints,
 } as const satisfies Record<string, Endpoint>;
 
 export type EndpointId = keyof typeof endpoints;
 
-export { cloudEndpoints, intakeEndpoints, jobEndpoints, productEndpoints, runEndpoints, runSheetEndpoints };
+export {
+  cloudEndpoints,
+  handOverEndpoints,
+  intakeEndpoints,
+  jobEndpoints,
+  productEndpoints,
+  runEndpoints,
+  runSheetEndpoints,
+};

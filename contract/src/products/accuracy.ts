@@ -46,7 +46,7 @@ export const accuracy = productKind({
   }),
   describe: () => 'Statement of accuracy',
   formats: [
-    { id: 'pdf', label: 'PDF', ending: '.pdf', mediaType: 'application/pdf' },
+    { id: 'pdf', label: 'PDF', ending: '.pdf', mediaType: 'application/pdf', suits: ['cad', 'gis', 'client'] },
     { id: 'csv', label: 'CSV', ending: '.csv', mediaType: 'text/csv' },
   ],
 });

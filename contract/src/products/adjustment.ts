@@ -78,7 +78,7 @@ export const adjustment = productKind({
   describe: ({ before, after }) =>
     `Strip adjustment, RMSDz ${before.all.rmsd.toFixed(3)} to ${after.all.rmsd.toFixed(3)}`,
   formats: [
-    { id: 'pdf', label: 'PDF', ending: '.pdf', mediaType: 'application/pdf' },
+    { id: 'pdf', label: 'PDF', ending: '.pdf', mediaType: 'application/pdf', suits: ['client'] },
     { id: 'csv', label: 'CSV', ending: '.csv', mediaType: 'text/csv' },
     { id: 'json', label: 'Corrections, JSON', ending: '.json', mediaType: 'application/json' },
   ],

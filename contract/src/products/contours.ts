@@ -22,8 +22,8 @@ export const contours = productKind({
   layer: { unit: 'lines', count: ({ lines }) => lines },
   describe: ({ lines }) => `${formatCount(lines)} contours as 3D polylines`,
   formats: [
-    { id: 'dxf', label: 'DXF', ending: '.dxf', mediaType: 'image/vnd.dxf' },
-    { id: 'gpkg', label: 'GeoPackage', ending: '.gpkg', mediaType: 'application/geopackage+sqlite3' },
+    { id: 'dxf', label: 'DXF', ending: '.dxf', mediaType: 'image/vnd.dxf', suits: ['cad'] },
+    { id: 'gpkg', label: 'GeoPackage', ending: '.gpkg', mediaType: 'application/geopackage+sqlite3', suits: ['gis'] },
     { id: 'shp', label: 'Shapefile', ending: '.zip', mediaType: 'application/zip' },
     { id: 'geojson', label: 'GeoJSON', ending: '.geojson', mediaType: 'application/geo+json' },
     { id: 'bands', label: 'Bands', ending: '-bands.geojson', mediaType: 'application/geo+json' },

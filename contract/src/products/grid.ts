@@ -23,7 +23,7 @@ export const grid = productKind({
   layer: { unit: 'cells', count: ({ columns, rows }) => columns * rows },
   describe: ({ columns, rows }) => `Grid, ${formatCount(columns)} by ${formatCount(rows)} cells`,
   formats: [
-    { id: 'tif', label: 'GeoTIFF', ending: '.tif', mediaType: 'image/tiff' },
+    { id: 'tif', label: 'GeoTIFF', ending: '.tif', mediaType: 'image/tiff', suits: ['gis'] },
     { id: 'tint', label: 'Tints', ending: '-tint.tif', mediaType: 'image/tiff' },
     { id: 'hillshade', label: 'Hillshade', ending: '-hillshade.tif', mediaType: 'image/tiff' },
     { id: 'slope', label: 'Slope', ending: '-slope.tif', mediaType: 'image/tiff' },

@@ -104,6 +104,7 @@ export function describeProduct(product: Pick<Product, 'kind' | 'facts'>, unit: 
   return kindById(product.kind)?.describe(product.facts, unit) ?? '';
 }
 
+export { RECIPIENTS, type Recipient } from './product-kind.js';
 export type { FileFormat, ProductKind } from './product-kind.js';
 export { PICTURE_TILE, TILE_PARTS, type TilePart } from './picture.js';
 export { tileShiftSchema } from './shift-check.js';

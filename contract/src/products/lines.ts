@@ -21,9 +21,9 @@ export const lines = productKind({
   layer: { unit: 'lines', count: ({ lines: count }) => count },
   describe: ({ lines: count, role }) => `${formatCounted(count, 'line')}, ${LINE_ROLE_NAMES[role]}`,
   formats: [
-    { id: 'dxf', label: 'DXF', ending: '.dxf', mediaType: 'image/vnd.dxf' },
+    { id: 'dxf', label: 'DXF', ending: '.dxf', mediaType: 'image/vnd.dxf', suits: ['cad'] },
     { id: 'landxml', label: 'LandXML', ending: '.xml', mediaType: 'application/xml' },
-    { id: 'gpkg', label: 'GeoPackage', ending: '.gpkg', mediaType: 'application/geopackage+sqlite3' },
+    { id: 'gpkg', label: 'GeoPackage', ending: '.gpkg', mediaType: 'application/geopackage+sqlite3', suits: ['gis'] },
     { id: 'shp', label: 'Shapefile', ending: '.zip', mediaType: 'application/zip' },
     { id: 'geojson', label: 'GeoJSON', ending: '.geojson', mediaType: 'application/geo+json' },
     { id: 'csv', label: 'coded list', ending: '.csv', mediaType: 'text/csv' },

@@ -39,5 +39,5 @@ export const picture = productKind({
   layer: { unit: 'pixels', count: ({ columns, rows }) => columns * rows },
   describe: ({ columns, rows, ...placement }, unit) =>
     `Picture, ${formatCount(columns)} by ${formatCount(rows)} pixels of ${formatNumber(pixelSize(placement), 3)} ${lengthUnits[unit].short}`,
-  formats: [{ id: 'tif', label: 'GeoTIFF', ending: '.tif', mediaType: 'image/tiff' }],
+  formats: [{ id: 'tif', label: 'GeoTIFF', ending: '.tif', mediaType: 'image/tiff', suits: ['gis'] }],
 });

@@ -1,6 +1,10 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import type { z } from 'zod';
 
+/** Who a hand-over is for: drawing office, geographic information systems, a client without the trade. */
+export const RECIPIENTS = ['cad', 'gis', 'client'] as const;
+export type Recipient = (typeof RECIPIENTS)[number];
+
 /** A form in which a product leaves. */
 export interface FileFormat<Id extends string = string> {
   readonly id: Id;
@@ -9,6 +13,8 @@ export interface FileFormat<Id extends string = string> {
   /** Of the file's name, after that of the product: "-bands.geojson". */
   readonly ending: string;
   readonly mediaType: string;
+  /** Whose hand-over has it unless chosen otherwise. */
+  readonly suits?: readonly Recipient[];
 }
 
 /**

@@ -25,5 +25,5 @@ export const profile = productKind({
   name: { one: 'Profile', many: 'Profiles' },
   facts: z.strictObject({ length: z.number(), figures: z.array(figureSchema) }),
   describe: ({ length }, unit) => `Profile, ${formatNumber(length, 1)} ${lengthUnits[unit].short}`,
-  formats: [{ id: 'csv', label: 'CSV', ending: '.csv', mediaType: 'text/csv' }],
+  formats: [{ id: 'csv', label: 'CSV', ending: '.csv', mediaType: 'text/csv', suits: ['cad'] }],
 });

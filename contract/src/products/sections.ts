@@ -30,7 +30,7 @@ export const sections = productKind({
   describe: ({ count, length }, unit) =>
     `${formatCounted(count, 'section')} along ${formatNumber(length, 1)} ${lengthUnits[unit].short}`,
   formats: [
-    { id: 'pdf', label: 'PDF sheet', ending: '.pdf', mediaType: 'application/pdf' },
-    { id: 'csv', label: 'CSV', ending: '.csv', mediaType: 'text/csv' },
+    { id: 'pdf', label: 'PDF sheet', ending: '.pdf', mediaType: 'application/pdf', suits: ['client'] },
+    { id: 'csv', label: 'CSV', ending: '.csv', mediaType: 'text/csv', suits: ['cad'] },
   ],
 });

@@ -30,10 +30,10 @@ export const spots = productKind({
   cannotRebuild: ({ isEdited }) =>
     isEdited ? 'Its numbers or codes were edited by hand: number the points again.' : undefined,
   formats: [
-    { id: 'csv-pnezd', label: 'CSV: P N E Z D', ...csv, ending: '-PNEZD.csv' },
+    { id: 'csv-pnezd', label: 'CSV: P N E Z D', ...csv, ending: '-PNEZD.csv', suits: ['cad', 'gis'] },
     { id: 'csv-penzd', label: 'P E N Z D', ...csv, ending: '-PENZD.csv' },
     { id: 'csv-nezd', label: 'N E Z D', ...csv, ending: '-NEZD.csv' },
     { id: 'csv-enzd', label: 'E N Z D', ...csv, ending: '-ENZD.csv' },
-    { id: 'dxf', label: 'DXF', ending: '.dxf', mediaType: 'image/vnd.dxf' },
+    { id: 'dxf', label: 'DXF', ending: '.dxf', mediaType: 'image/vnd.dxf', suits: ['cad'] },
   ],
 });

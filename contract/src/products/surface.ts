@@ -29,7 +29,7 @@ export const surface = productKind({
   layer: { unit: 'triangles', count: ({ facets }) => facets },
   describe: ({ facets }) => `Surface, ${formatCount(facets)} triangles`,
   formats: [
-    { id: 'landxml', label: 'LandXML', ending: '.xml', mediaType: 'application/xml' },
+    { id: 'landxml', label: 'LandXML', ending: '.xml', mediaType: 'application/xml', suits: ['cad'] },
     { id: 'dxf', label: 'DXF faces', ending: '-faces.dxf', mediaType: 'image/vnd.dxf' },
     { id: 'ply', label: 'PLY', ending: '.ply', mediaType: 'application/octet-stream' },
     { id: 'glb', label: 'GLB', ending: '.glb', mediaType: 'model/gltf-binary' },

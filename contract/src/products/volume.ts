@@ -17,5 +17,5 @@ export const volume = productKind({
     figures: z.array(figureSchema),
   }),
   describe: () => 'Volume',
-  formats: [{ id: 'csv', label: 'CSV', ending: '.csv', mediaType: 'text/csv' }],
+  formats: [{ id: 'csv', label: 'CSV', ending: '.csv', mediaType: 'text/csv', suits: ['cad', 'client'] }],
 });

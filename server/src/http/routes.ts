@@ -9,6 +9,7 @@ import type { Call, Handlers, Services } from './handler.js';
 import { intakeHandlers } from './intake-handlers.js';
 import { jobHandlers } from './job-handlers.js';
 import { productHandlers } from './product-handlers.js';
+import { handOverHandlers } from './hand-over-handlers.js';
 import { runSheetHandlers } from './run-sheet-handlers.js';
 import { runHandlers } from './run-handlers.js';
 
@@ -22,6 +23,7 @@ export function apiRoutes(services: Services): Router {
     ...intakeHandlers(services),
     ...cloudHandlers(services),
     ...productHandlers(services),
+    ...handOverHandlers(services),
   };
   const byId = handlers as unknown as Record<string, (call: Call<Endpoint>) => unknown>;
   router.get('/openapi.json', (_request, response) => void response.json(openApiDocument()));

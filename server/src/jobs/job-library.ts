@@ -3,7 +3,7 @@ import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
 import type { Job, NewJob, UnreadableJob } from '@pampero/contract';
-import { jobIdSchema, jobSchema, newJobSchema } from '@pampero/contract';
+import { jobIdSchema, newJobSchema } from '@pampero/contract';
 import { checkDefinition, lengthUnits } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import { crsByCode } from '../crs/crs-catalogue.js';
@@ -13,13 +13,15 @@ import { listUnfinishedClouds, removeCloud } from '../store/cloud-repository.js'
 import { listUnfinishedColours, removeColourSet } from '../store/colour-repository.js';
 import { listUnfinishedSets, removePositionSet } from '../store/position-repository.js';
 import { markInterrupted } from '../store/history-repository.js';
-import { JobError, jobDamaged, notFound } from '../errors/job-error.js';
+import { JobError, notFound } from '../errors/job-error.js';
 import { checkRoom } from '../errors/disk-room.js';
 import { jobFileError } from '../errors/sqlite-error.js';
 import { checkJobFile, JobFile, openReader } from '../store/job-file.js';
-import type { Models } from '../store/models.js';
+import { readJobFacts, tellJob, writeJobFacts, type JobFacts } from './job-facts.js';
 
-const ENDING = '.pampero';
+/** Of a job's file. */
+export const JOB_ENDING = '.pampero';
+const ENDING = JOB_ENDING;
 const PARTS = ['', '-wal', '-shm'];
 /** A job that nobody asked for is closed after so long, and sooner where many are open. */
 const [IDLE_MS, SOON_MS, MANY_OPEN] = [120_000, 3_000, 24];
@@ -27,10 +29,6 @@ const SWEEP_MS = 5_000;
 /** A file that does not answer in time is listed as one that cannot be read. */
 const LOOK_MS = 4_000;
 const LOOKS_AT_ONCE = 8;
-
-/** The facts a job keeps of itself, under "job" in its `meta` table. */
-const jobFactsSchema = jobSchema.pick({ id: true, name: true, crs: true, unit: true, createdAt: true });
-type JobFacts = Pick<Job, 'id' | 'name' | 'crs' | 'unit' | 'createdAt'>;
 
 /** What was found in a file, as long as the file stays as it is. */
 interface Looked {
@@ -153,7 +151,7 @@ export class JobLibrary {
   private async peek(id: string): Promise<Job> {
     const reader = await openReader(this.path(id), 300);
     try {
-      return await this.tell(id, reader.models);
+      return await tellJob(this.path(id), id, reader.models);
     } finally {
       await reader.close();
     }
@@ -198,7 +196,7 @@ export class JobLibrary {
     // Made aside and moved into place whole: a kill in between leaves no half job.
     const path = this.scratchPath(ENDING);
     const file = await JobFile.open(path, { create: true });
-    await file.write((models) => writeFacts(models, facts));
+    await file.write((models) => writeJobFacts(models, facts));
     await file.close();
     await rename(path, this.path(id));
     return this.describe(id);
@@ -237,26 +235,7 @@ export class JobLibrary {
   }
 
   async describe(id: string): Promise<Job> {
-    return this.tell(id, (await this.file(id)).read);
-  }
-
-  private async tell(id: string, models: Models): Promise<Job> {
-    const facts = await readFacts(models, id);
-    const { size, mtime } = await stat(this.path(id));
-    const wal = await stat(`${this.path(id)}-wal`).catch(() => undefined);
-    const [totals] = await models.clouds.sequelize!.query(
-      "SELECT COUNT(*) AS clouds, COALESCE(SUM(pointCount), 0) AS points FROM clouds WHERE state = 'ready' AND isActive = 1",
-    );
-    const { clouds, points } = (totals as { clouds: number; points: number }[])[0]!;
-    const changed = wal && wal.size > 0 && wal.mtime > mtime ? wal.mtime : mtime;
-    return {
-      ...facts,
-      id,
-      changedAt: changed.toISOString(),
-      fileBytes: size + (wal?.size ?? 0),
-      cloudCount: clouds,
-      pointCount: points,
-    };
+    return tellJob(this.path(id), id, (await this.file(id)).read);
   }
 
   /** Closes jobs that nobody works on, so that descriptors and memory do not grow with the number of jobs. */
@@ -309,11 +288,11 @@ export class JobLibrary {
       const file = await JobFile.open(received);
       let id: string;
       try {
-        const facts = await readFacts(file.read, 'in the file');
+        const facts = await readJobFacts(file.read, 'in the file');
         const isTaken = jobIdSchema.safeParse(facts.id).success && (await this.has(facts.id));
         const name = isTaken ? `${facts.name} (restored)` : facts.name;
         id = await this.freeId(name);
-        await file.write((models) => writeFacts(models, { ...facts, id, name }));
+        await file.write((models) => writeJobFacts(models, { ...facts, id, name }));
       } finally {
         await file.close();
       }
@@ -353,22 +332,6 @@ export class JobLibrary {
       const id = `${words}-${randomBytes(2).toString('hex')}`;
       if (!(await this.has(id))) return id;
     }
-  }
-}
-
-async function writeFacts(models: Models, facts: JobFacts): Promise<void> {
-  await models.meta.upsert({ key: 'job', value: JSON.stringify(facts) });
-}
-
-async function readFacts(models: Models, id: string): Promise<JobFacts> {
-  const row = (await models.meta.findByPk('job', { raw: true })) as unknown as { value: string } | null;
-  if (!row) throw notFound('job', id);
-  try {
-    const { id: own, ...rest } = JSON.parse(row.value) as Record<string, unknown>;
-    // A job goes by its file's name, whatever id it says it has.
-    return { ...jobFactsSchema.omit({ id: true }).parse(rest), id: typeof own === 'string' ? own : '' };
-  } catch {
-    throw jobDamaged('What the job file says of its job cannot be read.');
   }
 }
 

@@ -10,7 +10,7 @@ import { RAMP_SIZE, rampTable } from '@pampero/core/tints';
 import { formatCount } from '@pampero/core/wording';
 import type { Models } from '../store/models.js';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
-import { unitName, type ExportSite, type ProductHome, type WrittenFile } from './product-home.js';
+import { provenance, unitName, type ExportSite, type ProductHome, type WrittenFile } from './product-home.js';
 
 type Grid = ProductOf<'grid'>;
 interface Cells {
@@ -80,7 +80,7 @@ const tiff =
     const cells = cellsOf(await readProductBlob(models, grid.id, 'grid'));
     const about = {
       ...(job.crs.epsg !== undefined && { epsg: job.crs.epsg }),
-      description: `${grid.name}; ${grid.operation} ${grid.madeAt}${grid.isStale ? '; stale' : ''}; ${unitName(job)}`,
+      description: `${grid.name}; ${provenance(grid)}; ${unitName(job)}`,
       deflate: (bytes: Uint8Array) => deflateSync(bytes),
       ...(isElevation && { verticalUnit: VERTICAL_UNITS[job.unit] }),
     };

@@ -1,4 +1,4 @@
-import type { FormatOf, Job, ProductKindId, ProductOf } from '@pampero/contract';
+import type { FormatOf, Job, Product, ProductInput, ProductKindId, ProductOf } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
 import type { Models } from '../store/models.js';
 
@@ -44,8 +44,20 @@ export function provenance({
   operation,
   madeAt,
   isStale,
-}: Pick<ProductOf<'grid'>, 'operation' | 'madeAt' | 'isStale'>): string {
-  return `${operation} ${madeAt.slice(0, 10)}${isStale ? ', stale' : ''}`;
+  inputs,
+}: Pick<Product, 'operation' | 'madeAt' | 'isStale' | 'inputs'>): string {
+  const from = inputsInWords(inputs);
+  return `${operation} ${madeAt.slice(0, 10)}${from ? ` from ${from}` : ''}${isStale ? ', stale' : ''}`;
+}
+
+/** Everything a product was made from, each as it was then: a cloud by the entry of the field book that last changed it. */
+export function inputsInWords(inputs: readonly ProductInput[]): string {
+  return inputs
+    .map(({ kind, id, revision }) => {
+      if (kind === 'control') return 'surveyed points';
+      return kind === 'cloud' ? `cloud ${id} as of entry ${revision.replace(/^\D+/, '')}` : `product ${revision}`;
+    })
+    .join(', ');
 }
 
 /** The unit's full name, as attributes have it. */

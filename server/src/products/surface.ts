@@ -11,7 +11,7 @@ import { readTerrainLines } from '../store/terrain-lines.js';
 import { readCloudFacts } from '../store/cloud-repository.js';
 import type { Models } from '../store/models.js';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
-import type { ExportSite, ProductHome } from './product-home.js';
+import { inputsInWords, type ExportSite, type ProductHome } from './product-home.js';
 
 type Surface = ProductOf<'surface'>;
 
@@ -36,7 +36,7 @@ async function origin({ models }: ExportSite, surface: Surface): Promise<string>
     ),
   );
   const from = names.length > 0 ? names.join(', ') : 'a file';
-  return `${surface.operation} ${JSON.stringify(surface.parameters)} from ${from}${
+  return `${surface.operation} ${JSON.stringify(surface.parameters)} from ${from} (${inputsInWords(surface.inputs)})${
     surface.isStale ? ', stale: what it was made from has changed since' : ''
   }`;
 }

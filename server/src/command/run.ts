@@ -1,0 +1,291 @@
+import { mkdir, readFile } from 'node:fs/promises';
+import { basename, extname, join, resolve } from 'node:path';
+import { isDeepStrictEqual } from 'node:util';
+import type { GivenPlaces, HandOverItem, Job, PointFileFormat, RunSheet, SheetRun, WorkStep } from '@pampero/contract';
+import { lookAtFile } from '../tasks/look-at-file.js';
+import { writePackage } from '../hand-over/write-package.js';
+import { SheetLibrary } from '../run-sheets/sheet-library.js';
+import { checkedSheet } from '../run-sheets/sheet-runner.js';
+import { startServices, type StartedServices } from '../services.js';
+import { readSettings, sheetsFolder } from '../settings.js';
+import { readSheetRun } from '../store/sheet-run-repository.js';
+import { EXIT, Misuse } from './exit-codes.js';
+import { existing } from './files.js';
+import { folderTarget } from './folder-target.js';
+import { NOWHERE } from './info.js';
+import { Telling } from './telling.js';
+
+interface RunOptions {
+  readonly out: string;
+  readonly in?: readonly string[];
+  readonly control?: readonly string[];
+  readonly checks?: readonly string[];
+  readonly place: readonly string[];
+  readonly value: readonly string[];
+  readonly crs?: string;
+  readonly name?: string;
+  readonly accept: readonly string[];
+  readonly json?: boolean;
+}
+
+const TELL_EVERY_MS = 250;
+
+/**
+ * Runs a sheet from files to files. The job is kept in the folder: called again after it was cut off, or with a gate accepted, it
+ * goes on at the first step that is not done.
+ */
+export async function run(sheetName: string, options: RunOptions): Promise<void> {
+  const telling = new Telling(options.json ?? false);
+  const sheet = await findSheet(sheetName);
+  const places = await placesOf(sheet, options);
+  const accepted = pairsOf(options.accept, '--accept');
+  for (const step of accepted.keys())
+    if (!sheet.steps.some(({ key, kind }) => key === step && kind === 'gate'))
+      throw new Misuse(`The run sheet has no gate “${step}”. Its gates: ${gateKeys(sheet).join(', ') || 'none'}.`);
+  const data = resolve(options.out, 'job');
+  await mkdir(data, { recursive: true });
+  const settings = { ...readSettings({ ...process.env, PAMPERO_DATA: data }), folder: '/' };
+  const services = await startServices(settings);
+  const interruption = new AbortController();
+  process.once('SIGINT', () => interruption.abort());
+  process.once('SIGTERM', () => interruption.abort());
+  try {
+    const { job, run: begun } = await beginOrGoOn(services, sheet, places, options, telling);
+    const stop = async (): Promise<void> => {
+      services.sheetRunner.close();
+      await services.runs.stopAll(job.id);
+    };
+    interruption.signal.addEventListener('abort', () => void stop(), { once: true });
+    const done = await throughGates(services, job, begun, accepted, telling);
+    if (interruption.signal.aborted) {
+      telling.fault('Stopped. Run the same command again to go on.');
+      process.exitCode = EXIT.interrupted;
+    } else if (done.state !== 'done') tellWhy(done, telling, sheetName, options.out);
+    else await writeFiles(services, job, done, options.out, telling, interruption.signal);
+  } finally {
+    await services.close();
+  }
+}
+
+async function findSheet(name: string): Promise<RunSheet> {
+  const text = await readFile(name, 'utf8').catch(() => undefined);
+  if (text !== undefined) {
+    let json: unknown;
+    try {
+      json = JSON.parse(text);
+    } catch (error) {
+      throw new Misuse(`${name} is not JSON: ${(error as Error).message}.`);
+    }
+    return checkedSheet(json);
+  }
+  const library = new SheetLibrary(sheetsFolder(readSettings(process.env)));
+  const { sheets } = await library.list();
+  const found = sheets.find(({ id }) => id === name);
+  if (!found)
+    throw new Misuse(
+      `There is no file and no run sheet ${name}. Run sheets: ${sheets.map(({ id }) => id).join(', ')}.`,
+    );
+  return found.sheet;
+}
+
+const gateKeys = (sheet: RunSheet): string[] => sheet.steps.flatMap(({ key, kind }) => (kind === 'gate' ? [key] : []));
+
+function pairsOf(given: readonly string[], option: string): Map<string, string> {
+  return new Map(
+    given.map((text) => {
+      const at = text.indexOf('=');
+      if (at < 1 || at === text.length - 1) throw new Misuse(`${option} takes key=text, and got “${text}”.`);
+      return [text.slice(0, at), text.slice(at + 1)];
+    }),
+  );
+}
+
+async function placesOf(sheet: RunSheet, options: RunOptions): Promise<GivenPlaces> {
+  const places: GivenPlaces = {};
+  const put = async (key: string, files: readonly string[]): Promise<void> => {
+    const given: { folderPath: string }[] = [];
+    for (const file of files) given.push({ folderPath: resolve(await existing(file)).replace(/^\/+/, '') });
+    places[key] = { files: given };
+  };
+  const reading = (option: string, fits: (step: WorkStep) => boolean): string => {
+    const step = sheet.steps.find(
+      (each): each is WorkStep => each.kind === 'work' && each.file !== undefined && fits(each),
+    );
+    if (!step) throw new Misuse(`No step of the run sheet reads what ${option} gives.`);
+    return step.file!;
+  };
+  const ofRole = (role: string) => (step: WorkStep) =>
+    step.operation === 'import-control' && (step.parameters['role'] ?? 'control') === role;
+  if (options.in)
+    await put(
+      reading('--in', ({ operation }) => operation !== 'import-control'),
+      options.in,
+    );
+  if (options.control) await put(reading('--control', ofRole('control')), options.control);
+  if (options.checks) await put(reading('--checks', ofRole('check')), options.checks);
+  for (const [key, files] of pairsOf(options.place, '--place')) await put(key, files.split(','));
+  for (const [key, text] of pairsOf(options.value, '--value')) {
+    let value: unknown = text;
+    try {
+      value = JSON.parse(text);
+    } catch {
+      // A word or a length as it is typed.
+    }
+    places[key] = { value };
+  }
+  for (const { key, label, isOptional } of sheet.places)
+    if (!isOptional && !(key in places))
+      throw new Misuse(`The run sheet needs “${label}”: give it with ${optionFor(sheet, key)}.`);
+  return places;
+}
+
+function optionFor(sheet: RunSheet, key: string): string {
+  const place = sheet.places.find((each) => each.key === key)!;
+  if (place.kind === 'value') return `--value ${key}=...`;
+  const step = sheet.steps.find((each): each is WorkStep => each.kind === 'work' && each.file === key);
+  if (step?.operation === 'import-control') return step.parameters['role'] === 'check' ? '--checks' : '--control';
+  const first = sheet.steps.find(
+    (each): each is WorkStep => each.kind === 'work' && each.file !== undefined && each.operation !== 'import-control',
+  );
+  return first?.file === key ? '--in' : `--place ${key}=...`;
+}
+
+async function beginOrGoOn(
+  { library, sheetRunner }: StartedServices,
+  sheet: RunSheet,
+  places: GivenPlaces,
+  options: RunOptions,
+  telling: Telling,
+): Promise<{ job: Job; run: SheetRun }> {
+  const [known, ...others] = await library.list();
+  if (others.length > 0) throw new Misuse(`${options.out} holds several jobs. Choose an empty folder.`);
+  if (!known) {
+    const first = Object.values(places).flatMap((place) => ('files' in place ? place.files : []))[0];
+    const path = first && 'folderPath' in first ? `/${first.folderPath}` : undefined;
+    const epsg = options.crs === undefined ? await statedSystem(path) : epsgOf(options.crs);
+    const name = options.name ?? (path === undefined ? sheet.name : basename(path, extname(path)));
+    const job = await library.create({ name, ...(epsg !== undefined && { epsg }) });
+    telling.line(`Job “${job.name}”, ${job.crs.epsg === undefined ? 'no coordinate system' : `EPSG:${job.crs.epsg}`}`, {
+      job: job.id,
+    });
+    return { job, run: await sheetRunner.start(job.id, sheet, places) };
+  }
+  const [latest] = await sheetRunner.list(known.id);
+  if (!latest) return { job: known, run: await sheetRunner.start(known.id, sheet, places) };
+  const stored = await readSheetRun((await library.file(known.id)).read, latest.id);
+  if (!isDeepStrictEqual(stored.sheet, sheet) || !isDeepStrictEqual(stored.places, places))
+    throw new Misuse(`${options.out} holds a run of another sheet or of other files. Choose another folder.`);
+  if (latest.state === 'done') telling.line('All steps were done before; the files are written anew.');
+  else if (latest.state === 'waiting') telling.line('Going on at the gate where the run waits.');
+  else {
+    telling.line('Going on at the first step that is not done.');
+    return { job: known, run: await sheetRunner.goOn(known.id, latest.id) };
+  }
+  return { job: known, run: latest };
+}
+
+function epsgOf(text: string): number {
+  const epsg = Number(text.replace(/^epsg:/i, ''));
+  if (!Number.isInteger(epsg) || epsg <= 0)
+    throw new Misuse(`--crs takes an EPSG code such as 5347, and got “${text}”.`);
+  return epsg;
+}
+
+/** The system that a file says it is in; none where it says none that a job can have. */
+async function statedSystem(path: string | undefined): Promise<number | undefined> {
+  if (path === undefined) return undefined;
+  const look = {
+    path,
+    fileName: basename(path),
+    job: NOWHERE,
+    jobBounds: undefined,
+    layout: undefined,
+    crs: undefined,
+  };
+  const crs = await lookAtFile(look).then(
+    (told) => told.crs,
+    () => undefined,
+  );
+  return crs?.isGeographic ? undefined : crs?.epsg;
+}
+
+/** Goes through all steps, and through gates that were accepted beforehand. */
+async function throughGates(
+  { sheetRunner }: StartedServices,
+  job: Job,
+  begun: SheetRun,
+  accepted: ReadonlyMap<string, string>,
+  telling: Telling,
+): Promise<SheetRun> {
+  const told = new Set<string>();
+  const tell = (run: SheetRun): void => {
+    for (const step of run.steps) {
+      if (!['done', 'accepted'].includes(step.state) || told.has(step.key)) continue;
+      told.add(step.key);
+      const { key, title, state, outcome, figures } = step;
+      telling.line(`${title}: ${state === 'accepted' ? `accepted. ${outcome}` : outcome}`, {
+        step: key,
+        state,
+        figures,
+      });
+    }
+    const running = run.steps.find(({ state }) => state === 'running');
+    if (running) telling.progress(run.progress, running.title, run.secondsLeft);
+  };
+  let run = begun;
+  for (;;) {
+    const settled = sheetRunner.settled(job.id, run.id);
+    let isSettled = false;
+    void settled.finally(() => (isSettled = true)).catch(() => undefined);
+    while (!isSettled) {
+      tell(await sheetRunner.read(job.id, run.id));
+      await Promise.race([settled, new Promise((wake) => setTimeout(wake, TELL_EVERY_MS))]);
+    }
+    run = await settled;
+    tell(run);
+    const gate = run.steps.find(({ state }) => state === 'waiting');
+    const reason = gate && accepted.get(gate.key);
+    if (run.state !== 'waiting' || !gate || reason === undefined) return run;
+    run = await sheetRunner.accept(job.id, run.id, gate.key, reason);
+  }
+}
+
+function tellWhy(run: SheetRun, telling: Telling, sheetName: string, out: string): void {
+  const gate = run.steps.find(({ state }) => state === 'waiting');
+  if (run.state === 'waiting' && gate) {
+    telling.fault(
+      `The run waits at “${gate.title}”. ${gate.outcome}\nTo go on, look at it and run again with --accept "${gate.key}=the reason". The job is in ${join(out, 'job')}.`,
+      { waitsAt: gate.key, sheet: sheetName },
+    );
+    process.exitCode = EXIT.waiting;
+  } else {
+    telling.fault(run.because ?? 'The run stopped.', { state: run.state });
+    process.exitCode = EXIT.failed;
+  }
+}
+
+async function writeFiles(
+  services: StartedServices,
+  job: Job,
+  run: SheetRun,
+  out: string,
+  telling: Telling,
+  signal: AbortSignal,
+): Promise<void> {
+  const items = run.outputs.map(({ kind, id, format, classes }): HandOverItem =>
+    kind === 'product'
+      ? { kind, id, format }
+      : { kind, id, format: format as PointFileFormat, ...(classes && { classes }) },
+  );
+  const { files, missing } = await writePackage(
+    { ...services, jobId: job.id },
+    { items, pattern: '{name}', note: '' },
+    folderTarget(out),
+    signal,
+    (share, name) => telling.progress(share, `Writing ${name}`),
+  );
+  for (const { name, bytes, sha256 } of files)
+    telling.line(`Written: ${join(out, name)}`, { file: name, bytes, sha256 });
+  for (const { name, because } of missing) telling.fault(`Not written: ${name}. ${because}`, { file: name });
+  if (missing.length > 0) process.exitCode = EXIT.failed;
+}

@@ -1,0 +1,201 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { stat, writeFile } from 'node:fs/promises';
+import { pipeline } from 'node:stream/promises';
+import {
+  describeProduct,
+  formatsOf,
+  kindById,
+  POINT_FILES,
+  pointExportSchema,
+  type HandedOver,
+  type HandOver,
+  type HandOverItem,
+  type Job,
+} from '@pampero/contract';
+import { Cancelled } from '@pampero/core/task';
+import { formatCount } from '@pampero/core/wording';
+import { problemOf } from '../errors/problem.js';
+import type { JobLibrary } from '../jobs/job-library.js';
+import { fileStem } from '../products/file-names.js';
+import { inputsInWords } from '../products/product-home.js';
+import { noSuchFormat } from '../products/no-such-format.js';
+import { readCloud } from '../store/cloud-repository.js';
+import type { Models } from '../store/models.js';
+import { readProduct } from '../store/product-repository.js';
+import type { WritingPool } from '../writing/writing-pool.js';
+import { packageMetadata } from './metadata.js';
+import { packageReadme } from './readme.js';
+
+/** Where the files of a package go: a folder, or an archive that is being sent. */
+export interface PackageTarget {
+  /** A path that the next file can be written to. */
+  path(name: string): string;
+  /** Takes a file that was written there. */
+  take(name: string, path: string): Promise<void>;
+}
+
+export interface PackageSite {
+  readonly library: JobLibrary;
+  readonly writing: WritingPool;
+  readonly jobId: string;
+}
+
+/**
+ * Writes chosen products and clouds, a README in plain words, metadata by ISO 19115 and SHA-256 sums. A file that cannot be
+ * written is named with its reason, and the rest is there.
+ *
+ * @param onShare - told of the share that is done and the file being written
+ * @throws Cancelled when the signal fires
+ */
+export async function writePackage(
+  { library, writing, jobId }: PackageSite,
+  handOver: HandOver,
+  target: PackageTarget,
+  signal: AbortSignal,
+  onShare: (share: number, name: string) => void = () => undefined,
+): Promise<HandedOver> {
+  const [job, file] = [await library.describe(jobId), await library.file(jobId)];
+  const letGo = file.hold();
+  try {
+    return await writePackageOf(
+      { job, jobPath: file.path, models: file.read, writing },
+      handOver,
+      target,
+      signal,
+      onShare,
+    );
+  } finally {
+    letGo();
+  }
+}
+
+/** A job's file that is read, by a server or beside one. */
+export interface PackageSource {
+  readonly job: Job;
+  readonly jobPath: string;
+  readonly models: Models;
+  readonly writing: WritingPool;
+}
+
+/** As {@link writePackage}, from a job's file. */
+export async function writePackageOf(
+  source: PackageSource,
+  handOver: HandOver,
+  target: PackageTarget,
+  signal: AbortSignal,
+  onShare: (share: number, name: string) => void = () => undefined,
+): Promise<HandedOver> {
+  const { job, models } = source;
+  const names = new Set<string>();
+  const files: HandedOver['files'] = [];
+  const missing: HandedOver['missing'] = [];
+  const keep = async (name: string, what: string, write: (path: string) => Promise<unknown>): Promise<void> => {
+    if (signal.aborted) throw new Cancelled();
+    const path = target.path(name);
+    try {
+      await write(path);
+      const [sha256, { size }] = [await sumOf(path), await stat(path)];
+      files.push({ name, bytes: size, sha256, what });
+    } catch (error) {
+      if (signal.aborted || error instanceof Cancelled) throw new Cancelled();
+      missing.push({ name, because: problemOf(error).detail });
+      return;
+    }
+    await target.take(name, path);
+  };
+  for (const [k, item] of handOver.items.entries()) {
+    let planned: PlannedFile;
+    try {
+      planned = await planFile(models, job, item, handOver.pattern);
+    } catch (error) {
+      missing.push({ name: `${item.kind} ${item.id}, ${item.format}`, because: problemOf(error).detail });
+      continue;
+    }
+    const name = freeName(planned, names);
+    onShare(k / handOver.items.length, name);
+    await keep(name, planned.what, (path) => writeItem(source, item, path, signal));
+  }
+  onShare(1, 'README.txt');
+  const facts = { job, models, note: handOver.note, files: [...files], missing: [...missing] };
+  const readme = await packageReadme(facts);
+  await keep('README.txt', 'This list, units, systems and the meaning of classes', (path) => writeFile(path, readme));
+  const metadata = await packageMetadata(facts);
+  await keep('metadata.xml', 'Metadata by ISO 19115, as ISO 19139 XML', (path) => writeFile(path, metadata));
+  const sums = files.map(({ name, sha256 }) => `${sha256}  ${name}\n`).join('');
+  const path = target.path('SHA256SUMS.txt');
+  await writeFile(path, sums);
+  await target.take('SHA256SUMS.txt', path);
+  return { files, missing };
+}
+
+interface PlannedFile {
+  readonly stem: string;
+  readonly ending: string;
+  readonly what: string;
+}
+
+async function planFile(models: Models, job: Job, item: HandOverItem, pattern: string): Promise<PlannedFile> {
+  if (item.kind === 'cloud') {
+    const { name, pointCount } = await readCloud(models, item.id);
+    const classes = item.classes ? `, classes ${item.classes.join(', ')}` : '';
+    return {
+      stem: named(pattern, job, { name, kind: 'cloud' }),
+      ending: POINT_FILES[item.format].ending,
+      what: `Point cloud “${name}”, ${formatCount(pointCount)} points${classes}`,
+    };
+  }
+  const product = await readProduct(models, item.id);
+  const format = formatsOf(product).find(({ id }) => id === item.format);
+  if (!format) throw noSuchFormat(product, item.format);
+  const kind = kindById(product.kind)!.name.one;
+  const from = product.inputs.length > 0 ? `; from ${inputsInWords(product.inputs)}` : '';
+  return {
+    stem: named(pattern, job, { name: product.name, kind }),
+    ending: format.ending,
+    what: `${product.name}: ${describeProduct(product, job.unit)}, as ${format.label}${from}${product.isStale ? '. STALE: ' + (product.staleBecause ?? 'what it was made from has changed') : ''}`,
+  };
+}
+
+function named(pattern: string, job: Job, { name, kind }: { readonly name: string; readonly kind: string }): string {
+  const parts: Record<string, string> = {
+    job: job.name,
+    name,
+    kind,
+    date: new Date().toISOString().slice(0, 10),
+    epsg: job.crs.epsg === undefined ? 'local' : `EPSG ${job.crs.epsg}`,
+  };
+  return pattern.replace(/\{(\w+)\}/g, (_, part: string) => parts[part] ?? '');
+}
+
+/** Two files of a name become two names. */
+function freeName({ stem, ending }: PlannedFile, taken: Set<string>): string {
+  for (let n = 1; ; n++) {
+    const name = fileStem(n === 1 ? stem : `${stem} (${n})`) + ending;
+    if (taken.has(name.toLowerCase())) continue;
+    taken.add(name.toLowerCase());
+    return name;
+  }
+}
+
+async function writeItem(
+  { writing, jobPath, job, models }: PackageSource,
+  item: HandOverItem,
+  target: string,
+  signal: AbortSignal,
+): Promise<void> {
+  if (item.kind === 'cloud') {
+    const { id: cloudId, format, classes, withheld } = item;
+    const query = pointExportSchema.parse({ format, ...(classes && { classes }), ...(withheld && { withheld }) });
+    await writing.write('writePoints', { jobPath, job, target, cloudId, query }, signal);
+  } else {
+    const product = await readProduct(models, item.id);
+    await writing.write('writeProduct', { jobPath, job, target, product, formatId: item.format }, signal);
+  }
+}
+
+async function sumOf(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return hash.digest('hex');
+}

@@ -1,0 +1,62 @@
+import { pino, type Logger } from 'pino';
+import type { Services } from './http/handler.js';
+import { PickingFolder } from './incoming/folder.js';
+import { GeoidLibrary } from './incoming/geoid-library.js';
+import { IncomingFiles } from './incoming/incoming-files.js';
+import { UploadStore } from './incoming/upload-store.js';
+import { JobLibrary } from './jobs/job-library.js';
+import { planMemory } from './memory-plan.js';
+import { loadOperations } from './operations/operation-catalogue.js';
+import { OperationService } from './operations/operation-service.js';
+import { loadProducts } from './products/product-catalogue.js';
+import { SheetLibrary } from './run-sheets/sheet-library.js';
+import { SheetRunner } from './run-sheets/sheet-runner.js';
+import { RunService } from './runs/run-service.js';
+import { geoidsFolder, sheetsFolder, uploadsFolder, type Settings } from './settings.js';
+import { TaskPool } from './tasks/task-pool.js';
+import { WritingPool } from './writing/writing-pool.js';
+
+export interface StartedServices extends Services {
+  readonly log: Logger;
+  /** Ends everything; nothing is half when it resolves. */
+  close(): Promise<void>;
+}
+
+/** Everything that works on jobs, for the server and for the command alike. */
+export async function startServices(settings: Settings): Promise<StartedServices> {
+  const log = pino({ level: settings.log });
+  const library = await JobLibrary.at(settings);
+  const pool = new TaskPool(settings.workers, settings.memory);
+  const writing = new WritingPool(settings.workers);
+  const runs = new RunService(settings.data, log);
+  const uploads = new UploadStore(uploadsFolder(settings), settings.data);
+  await uploads.clearForgotten();
+  const incoming = new IncomingFiles(
+    uploads,
+    new PickingFolder(settings.folder),
+    new GeoidLibrary(geoidsFolder(settings)),
+  );
+  const memory = planMemory(settings.memory, settings.workers);
+  const operations = new OperationService(await loadOperations(), library, runs, pool, incoming, memory);
+  const products = await loadProducts();
+  const sheets = new SheetLibrary(sheetsFolder(settings));
+  const sheetRunner = new SheetRunner(library, operations, runs, incoming);
+  return {
+    log,
+    library,
+    runs,
+    operations,
+    products,
+    incoming,
+    pool,
+    writing,
+    sheets,
+    sheetRunner,
+    async close() {
+      sheetRunner.close();
+      await pool.close();
+      await writing.close();
+      await library.close();
+    },
+  };
+}
