@@ -9,7 +9,12 @@ export function build() {
   let state = 'no git here';
   try {
     state = sourcesState();
-    if (existsSync(mark) && existsSync(join(root, 'server', 'dist', 'main.js')) && readFileSync(mark, 'utf8') === state)
+    if (
+      existsSync(mark) &&
+      existsSync(join(root, 'server', 'dist', 'main.js')) &&
+      existsSync(join(root, 'client-view', 'dist', 'page.html')) &&
+      readFileSync(mark, 'utf8') === state
+    )
       return;
   } catch {
     // Not a git checkout: build every time.
@@ -21,6 +26,7 @@ export function build() {
     stdio: ['ignore', 'ignore', 'inherit'],
     env: { ...process.env, NG_CLI_ANALYTICS: 'false' },
   });
+  run(process.execPath, [join(root, 'client-view', 'build.mjs')]);
   writeFileSync(mark, state);
 }
 

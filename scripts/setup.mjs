@@ -81,16 +81,32 @@ export function setUp({ forTests = false } = {}) {
 export function sourcesState() {
   const list = execFileSync(
     'git',
-    ['ls-files', '-s', '--', 'core', 'contract', 'server', 'web', 'demo', 'package-lock.json', 'tsconfig.base.json'],
+    [
+      'ls-files',
+      '-s',
+      '--',
+      'core',
+      'contract',
+      'server',
+      'web',
+      'client-view',
+      'demo',
+      'package-lock.json',
+      'tsconfig.base.json',
+    ],
     { cwd: root },
   );
-  const dirty = execFileSync('git', ['diff', 'HEAD', '--', 'core', 'contract', 'server', 'web', 'demo'], {
-    cwd: root,
-    maxBuffer: 1 << 28,
-  });
+  const dirty = execFileSync(
+    'git',
+    ['diff', 'HEAD', '--', 'core', 'contract', 'server', 'web', 'client-view', 'demo'],
+    {
+      cwd: root,
+      maxBuffer: 1 << 28,
+    },
+  );
   const untracked = execFileSync(
     'git',
-    ['ls-files', '-o', '--exclude-standard', '--', 'core', 'contract', 'server', 'web', 'demo'],
+    ['ls-files', '-o', '--exclude-standard', '--', 'core', 'contract', 'server', 'web', 'client-view', 'demo'],
     { cwd: root },
   );
   const hash = createHash('sha256').update(list).update(dirty).update(untracked);

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { clientViewOptionsSchema } from './client-view.js';
 import { POINT_FILE_FORMATS } from './exports.js';
 import { formatsOf, type Product, type Recipient } from './products/index.js';
 import type { Cloud } from './resources.js';
@@ -15,6 +16,8 @@ export const handOverItemSchema = z.discriminatedUnion('kind', [
     classes: z.array(z.int().min(0).max(255)).min(1).optional(),
     withheld: z.enum(['kept', 'left-out']).optional(),
   }),
+  /** The one file that a client opens. */
+  z.strictObject({ kind: z.literal('view'), view: clientViewOptionsSchema }),
 ]);
 export type HandOverItem = z.output<typeof handOverItemSchema>;
 

@@ -112,8 +112,9 @@ export type {
   productEndpoints,
   runEndpoints,
   runSheetEndpoints,
+  shareEndpoints,
 } from './endpoints/index.js';
-export type { Endpoint, EndpointId, KeptSheet } from './endpoints/index.js';
+export type { Endpoint, EndpointId, KeptSheet, Share } from './endpoints/index.js';
 export { newPinSchema, pinSchema } from './pins.js';
 export type { NewPin, Pin } from './pins.js';
 export { openApiDocument } from './open-api.js';
@@ -157,3 +158,9 @@ export {
   type HandOverInput,
   type HandOverItem,
 } from './hand-over.js';
+export {
+  clientViewOptionsSchema,
+  type ClientViewFacts,
+  type ClientViewOptions,
+  type ClientViewOptionsInput,
+} from './client-view.js';

@@ -102,7 +102,7 @@ describe('drawing', { timeout: 120_000 }, () => {
     const [line] = await linesOf('BREAK');
     expect(line!.easting.length).toBe(3);
     for (let k = 0; k < 3; k++) expect(line!.elevation[k]).toBeCloseTo(20 + 0.01 * (line!.easting[k]! - E), 1);
-    expect(await at('line-count').innerText()).toBe('1');
+    await expect.poll(() => at('line-count').innerText()).toBe('1');
   });
 
   test('a magnet holds the vertex of a line, and says so before the click', async () => {

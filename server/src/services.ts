@@ -12,7 +12,8 @@ import { loadProducts } from './products/product-catalogue.js';
 import { SheetLibrary } from './run-sheets/sheet-library.js';
 import { SheetRunner } from './run-sheets/sheet-runner.js';
 import { RunService } from './runs/run-service.js';
-import { geoidsFolder, sheetsFolder, uploadsFolder, type Settings } from './settings.js';
+import { ShareStore } from './sharing/share-store.js';
+import { geoidsFolder, sharesFolder, sheetsFolder, uploadsFolder, type Settings } from './settings.js';
 import { TaskPool } from './tasks/task-pool.js';
 import { WritingPool } from './writing/writing-pool.js';
 
@@ -52,6 +53,7 @@ export async function startServices(settings: Settings): Promise<StartedServices
     writing,
     sheets,
     sheetRunner,
+    shares: new ShareStore(sharesFolder(settings)),
     async close() {
       sheetRunner.close();
       await pool.close();

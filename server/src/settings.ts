@@ -76,6 +76,11 @@ export function uploadsFolder(settings: Settings): string {
   return resolve(settings.data, 'uploads');
 }
 
+/** Pages that are shared by a link. */
+export function sharesFolder(settings: Settings): string {
+  return resolve(settings.data, 'shares');
+}
+
 /** Run sheets of this server. */
 export function sheetsFolder(settings: Settings): string {
   return resolve(settings.data, 'run-sheets');

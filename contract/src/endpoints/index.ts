@@ -1,5 +1,6 @@
 import { jobEndpoints } from './job-endpoints.js';
 import { handOverEndpoints } from './hand-over-endpoints.js';
+import { shareEndpoints } from './share-endpoints.js';
 import { runSheetEndpoints } from './run-sheet-endpoints.js';
 import { runEndpoints } from './run-endpoints.js';
 import { intakeEndpoints } from './intake-endpoints.js';
@@ -8,6 +9,7 @@ import { productEndpoints } from './product-endpoints.js';
 import type { Endpoint } from './endpoint.js';
 
 export { SHOWN_COLUMNS } from './cloud-endpoints.js';
+export type { Share } from './share-endpoints.js';
 export type { KeptSheet } from './run-sheet-endpoints.js';
 export type { Endpoint } from './endpoint.js';
 
@@ -20,6 +22,7 @@ export const endpoints = {
   ...cloudEndpoints,
   ...productEndpoints,
   ...handOverEndpoints,
+  ...shareEndpoints,
 } as const satisfies Record<string, Endpoint>;
 
 export type EndpointId = keyof typeof endpoints;
@@ -27,6 +30,7 @@ export type EndpointId = keyof typeof endpoints;
 export {
   cloudEndpoints,
   handOverEndpoints,
+  shareEndpoints,
   intakeEndpoints,
   jobEndpoints,
   productEndpoints,

@@ -109,7 +109,10 @@ export async function writePackageOf(
     try {
       planned = await planFile(models, job, item, handOver.pattern);
     } catch (error) {
-      missing.push({ name: `${item.kind} ${item.id}, ${item.format}`, because: problemOf(error).detail });
+      missing.push({
+        name: item.kind === 'view' ? 'view' : `${item.kind} ${item.id}, ${item.format}`,
+        because: problemOf(error).detail,
+      });
       continue;
     }
     const name = freeName(planned, names);
@@ -136,6 +139,12 @@ interface PlannedFile {
 }
 
 async function planFile(models: Models, job: Job, item: HandOverItem, pattern: string): Promise<PlannedFile> {
+  if (item.kind === 'view')
+    return {
+      stem: named(pattern, job, { name: item.view.title ?? 'View', kind: 'view' }),
+      ending: '.html',
+      what: 'The land to look at, turn and measure: open it with any browser, no network is needed',
+    };
   if (item.kind === 'cloud') {
     const { name, pointCount } = await readCloud(models, item.id);
     const classes = item.classes ? `, classes ${item.classes.join(', ')}` : '';
@@ -184,7 +193,8 @@ async function writeItem(
   target: string,
   signal: AbortSignal,
 ): Promise<void> {
-  if (item.kind === 'cloud') {
+  if (item.kind === 'view') await writing.write('writeView', { jobPath, job, target, options: item.view }, signal);
+  else if (item.kind === 'cloud') {
     const { id: cloudId, format, classes, withheld } = item;
     const query = pointExportSchema.parse({ format, ...(classes && { classes }), ...(withheld && { withheld }) });
     await writing.write('writePoints', { jobPath, job, target, cloudId, query }, signal);

@@ -11,6 +11,7 @@ import { explained, problemOf } from '../errors/problem.js';
 import { endSilentBodies } from './bodies.js';
 import { entrance, type EntranceOptions } from './entrance.js';
 import type { Services } from './handler.js';
+import { sharedPages } from './shared-pages.js';
 import { apiRoutes } from './routes.js';
 
 /** The page as `ng build` leaves it. */
@@ -45,7 +46,7 @@ export function createApp(services: Services, log: Logger, options: EntranceOpti
       strictTransportSecurity: false,
     }),
   );
-  app.use(entrance(options));
+  app.use(entrance(options, sharedPages(services.shares)));
   app.use(endSilentBodies());
   app.use(UPLOADS_PATH, services.incoming.uploads.handle);
   app.use('/api', apiRoutes(services));

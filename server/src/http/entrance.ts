@@ -5,6 +5,7 @@ import { urlencoded, type Request, type RequestHandler, type Response, Router } 
 import { rateLimit } from 'express-rate-limit';
 import { PamperoError } from '@pampero/core/task';
 import { JobError } from '../errors/job-error.js';
+import { sendPlainPage } from './plain-page.js';
 
 /** Where a page asks for the server's token. */
 const ENTER = '/enter';
@@ -33,9 +34,11 @@ export function isLoopback(host: string): boolean {
  * Who gets in: requests under the server's own names, from its own pages or from no page at all, and, beyond this machine,
  * with its token. What another site's page can make a browser send is refused, a plain form or picture too.
  */
-export function entrance({ host, names, token }: EntranceOptions): Router {
+export function entrance({ host, names, token }: EntranceOptions, open: Router): Router {
   const router = Router();
   router.use(checkHost(host, names));
+  // What was shared is for those who do not know the token.
+  router.use('/shared', checkOrigin, open);
   if (token !== undefined) router.use(...checkToken(token));
   router.use(checkOrigin);
   router.use(
@@ -137,22 +140,12 @@ function isSame(given: string, wanted: string): boolean {
   return timingSafeEqual(digest(given), digest(wanted));
 }
 
-/** The one page that is seen from outside: without scripts, and with nothing in it that came from the request. */
 function page(response: Response, status: number, message = ''): void {
-  response
-    .status(status)
-    .type('html')
-    .setHeader('cache-control', 'no-store')
-    .send(
-      `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Pampero</title>
-<style>body{font:16px/1.5 system-ui,sans-serif;background:#f4efe4;color:#1c262d;display:grid;place-items:center;min-height:90vh;margin:0}
-form{background:#fff;border:1px solid #cfc8b8;border-radius:8px;padding:2rem;width:22rem;display:grid;gap:.75rem}
-h1{font-size:1.25rem;margin:0}label{display:grid;gap:.25rem}input{font:inherit;padding:.5rem;border:1px solid #5d6a70;border-radius:4px}
-button{font:inherit;padding:.5rem 1rem;border:0;border-radius:4px;background:#0f6a75;color:#fff;justify-self:start}p{margin:0;color:#5d6a70}[role=alert]{color:#a32}</style>
-<form method="post" action="${ENTER}"><h1>Pampero</h1>
-<p>This server asks for its token. It was shown where the server was started.</p>
-${message === '' ? '' : `<p role="alert">${message}</p>`}
-<label>Token<input name="token" type="password" autocomplete="current-password" required autofocus></label>
-<button>Open</button></form></html>`,
-    );
+  sendPlainPage(response, {
+    status,
+    heading: 'Pampero',
+    words: 'This server asks for its token. It was shown where the server was started.',
+    asks: { label: 'Token', name: 'token', action: ENTER },
+    message,
+  });
 }

@@ -7,6 +7,7 @@ import type { OperationService } from '../operations/operation-service.js';
 import type { ProductCatalogue } from '../products/product-catalogue.js';
 import type { SheetLibrary } from '../run-sheets/sheet-library.js';
 import type { SheetRunner } from '../run-sheets/sheet-runner.js';
+import type { ShareStore } from '../sharing/share-store.js';
 import type { RunService } from '../runs/run-service.js';
 import { asBuffer } from '../store/cloud-repository.js';
 import type { Models } from '../store/models.js';
@@ -24,6 +25,7 @@ export interface Services {
   readonly writing: WritingPool;
   readonly sheets: SheetLibrary;
   readonly sheetRunner: SheetRunner;
+  readonly shares: ShareStore;
 }
 
 type Parsed<S> = S extends z.ZodType ? z.output<S> : Record<string, never>;

@@ -13,7 +13,7 @@ import { receiveFile } from './receive-file.js';
 import { sendFile } from './send-file.js';
 
 /** Jobs, and what is kept in them beside points and products. */
-export function jobHandlers({ library, runs }: Services): Handlers<keyof typeof jobEndpoints> {
+export function jobHandlers({ library, runs, shares }: Services): Handlers<keyof typeof jobEndpoints> {
   return {
     searchCrs: ({ query }) => searchCrs(query.search, query.limit),
     listOperations: () =>
@@ -54,6 +54,7 @@ export function jobHandlers({ library, runs }: Services): Handlers<keyof typeof 
       await library.file(jobId);
       await runs.stopAll(jobId);
       await library.remove(jobId);
+      await shares.endAll(jobId);
       response.status(204).end();
     },
     async downloadJob({ params: { jobId }, response }) {

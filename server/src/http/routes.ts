@@ -10,6 +10,7 @@ import { intakeHandlers } from './intake-handlers.js';
 import { jobHandlers } from './job-handlers.js';
 import { productHandlers } from './product-handlers.js';
 import { handOverHandlers } from './hand-over-handlers.js';
+import { shareHandlers } from './share-handlers.js';
 import { runSheetHandlers } from './run-sheet-handlers.js';
 import { runHandlers } from './run-handlers.js';
 
@@ -24,6 +25,7 @@ export function apiRoutes(services: Services): Router {
     ...cloudHandlers(services),
     ...productHandlers(services),
     ...handOverHandlers(services),
+    ...shareHandlers(services),
   };
   const byId = handlers as unknown as Record<string, (call: Call<Endpoint>) => unknown>;
   router.get('/openapi.json', (_request, response) => void response.json(openApiDocument()));

@@ -37,7 +37,7 @@ export interface PictureLevel {
   readonly tiles: readonly EncodedTile[];
 }
 
-async function samplerOf({ tiles, isPaletted }: PictureLevel): Promise<TileSampler> {
+export async function samplerOf({ tiles, isPaletted }: PictureLevel): Promise<TileSampler> {
   const sampler = new TileSampler(PICTURE_TILE, isPaletted);
   for (const { x, y, colour, mask } of tiles)
     sampler.add({ x, y, colour: await decodeTile(colour), mask: mask && (await decodeTile(mask)) });

@@ -1,9 +1,10 @@
 import { createWriteStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import type { Job, pointExportSchema, Product } from '@pampero/contract';
+import type { ClientViewOptions, Job, pointExportSchema, Product } from '@pampero/contract';
 import { Cancelled, checkCancelled } from '@pampero/core/task';
 import type { z } from 'zod';
+import { writeClientView } from '../client-view/write-view.js';
 import { noSuchFormat } from '../products/no-such-format.js';
 import { loadProducts, type ProductCatalogue } from '../products/product-catalogue.js';
 import type { WrittenFile } from '../products/product-home.js';
@@ -58,6 +59,11 @@ export const writeTogether = guarded(
 export const writePoints = guarded(
   (task: WriteTask & { readonly cloudId: number; readonly query: z.output<typeof pointExportSchema> }): Promise<void> =>
     withReader(task, (models, stopped) => writePointsFile(models, task.job, task, stopped)),
+);
+
+/** Writes the one file that a client opens. */
+export const writeView = guarded((task: WriteTask & { readonly options: ClientViewOptions }): Promise<void> =>
+  withReader(task, (models, stopped) => writeClientView(models, task.job, task.options, task.target, stopped)),
 );
 
 async function withReader<T>(

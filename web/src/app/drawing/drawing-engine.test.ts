@@ -2,7 +2,8 @@ import { packArrays } from '@pampero/core/binary';
 import { rampTable } from '@pampero/core/tints';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { planMatrix, type PlanCamera } from './cameras';
-import { abgr, classColour } from './colours';
+import { abgr } from './colours';
+import { classColour } from '@pampero/core/tints';
 import { DrawingEngine } from './drawing-engine';
 import type {
   DrawnCloud,

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { modelMatrix, planMatrix, planToScene, project, sectionMatrix, zoomPlan, type PlanCamera } from './cameras';
-import { abgr, classColour } from './colours';
+import { abgr } from './colours';
+import { classColour } from '@pampero/core/tints';
 import { isInView, pixelsPerUnit, wantedNodes, type SceneNode } from './level-of-detail';
 import { drawGrid, drawPoints, newFrame, pickPoint, shadeFrame } from './rasteriser';
 import { roundLength, roundMarks } from '../viewer/scale-bar';

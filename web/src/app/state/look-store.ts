@@ -1,7 +1,7 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import { className } from '@pampero/core/cloud';
 import type { Box, Selection, Visible } from '@pampero/core/selection';
-import { classColour } from '../drawing/colours';
+import { classColour } from '@pampero/core/tints';
 import { COLOUR_MODES, colourMode, isRamped, type ColourMode, type ColourModeFacts } from '../drawing/colour-modes';
 import type { RampId } from '@pampero/core/tints';
 import type { ValueSpread } from '../drawing/drawing-protocol';

@@ -7,7 +7,7 @@ import { editClasses, type JobClass } from '@pampero/contract';
 import { className, standardClasses } from '@pampero/core/cloud';
 import { asJson } from '../api/api-client';
 import { formatCount } from '@pampero/core/wording';
-import { classColour } from '../drawing/colours';
+import { classColour } from '@pampero/core/tints';
 import type { LookStore } from '../state/look-store';
 import type { JobStore } from '../state/job-store';
 
