@@ -176,6 +176,7 @@ export class LandScene {
 
   /** Where the land is that is seen at a place of the canvas. */
   pick(clientX: number, clientY: number): Place | undefined {
+    this.camera.updateMatrixWorld();
     const box = this.canvas.getBoundingClientRect();
     const at = new Vector3((2 * (clientX - box.left)) / box.width - 1, 1 - (2 * (clientY - box.top)) / box.height, 0.5);
     const ray = at.unproject(this.camera).sub(this.camera.position);
@@ -186,6 +187,7 @@ export class LandScene {
 
   /** Where a place is on the canvas; undefined behind the eye or beside the picture. */
   seenAt([x, y, z]: Place): readonly [number, number] | undefined {
+    this.camera.updateMatrixWorld();
     const at = new Vector3(x, y, z * this.world.scale.z).project(this.camera);
     if (at.z > 1 || Math.abs(at.x) > 1.1 || Math.abs(at.y) > 1.1) return undefined;
     return [((at.x + 1) / 2) * this.canvas.clientWidth, ((1 - at.y) / 2) * this.canvas.clientHeight];
