@@ -57,6 +57,22 @@ export function itemsFor(
       .filter(({ suits }) => suits?.includes(recipient))
       .map(({ id: format }) => ({ kind: 'product' as const, id: product.id, format })),
   );
+  const newest = (kind: Product['kind']): number | undefined =>
+    products.reduce<number | undefined>(
+      (last, each) => (each.kind === kind && each.id > (last ?? 0) ? each.id : last),
+      undefined,
+    );
+  const [surfaceId, pictureId, contoursId] = [newest('surface'), newest('picture'), newest('contours')];
+  if (recipient === 'client' && surfaceId !== undefined)
+    items.push({
+      kind: 'view',
+      view: clientViewOptionsSchema.parse({
+        surfaceId,
+        ...(pictureId !== undefined && { pictureId }),
+        ...(contoursId !== undefined && { contoursId }),
+        clouds: clouds.map(({ id }) => id),
+      }),
+    });
   if (recipient === 'gis') for (const { id } of clouds) items.push({ kind: 'cloud', id, format: 'laz' });
   return items;
 }

@@ -99,6 +99,8 @@ export class JobStore {
     ) as Record<Stage, StageMark>;
   });
 
+  /** Which parts of the job have changed; undefined where any may have. */
+  readonly changed$ = new Subject<readonly string[] | undefined>();
   /** Runs as they end. */
   readonly ended$ = new Subject<Run>();
   private readonly refresh$ = new Subject<void>();
@@ -140,8 +142,11 @@ export class JobStore {
     );
     this.watching.add(
       this.api.watchJob(jobId).subscribe((event) => {
-        if (!event || event.kind === 'changed') this.refresh$.next();
-        else this.noteRun(event.run);
+        if (event?.kind === 'run') this.noteRun(event.run);
+        else {
+          this.changed$.next(event?.parts);
+          this.refresh$.next();
+        }
       }),
     );
     this.watching.add(

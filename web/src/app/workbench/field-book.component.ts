@@ -2,8 +2,12 @@ import { DatePipe } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
-import { stages, type HistoryEntry, type Referable } from '@pampero/contract';
+import { MatDialog } from '@angular/material/dialog';
+import { operationById, stages, type HistoryEntry, type Referable } from '@pampero/contract';
+import { EMPTY, filter, map, switchMap } from 'rxjs';
 import { formatFigure, formatSeconds } from '../shared/format';
+import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
+import { RunSheetStore } from '../state/run-sheet-store';
 import { JobStore } from '../state/job-store';
 import { LookStore } from '../state/look-store';
 import { ViewStore } from '../state/view-store';
@@ -31,6 +35,8 @@ export class FieldBookComponent {
   protected readonly store = inject(JobStore);
   protected readonly views = inject(ViewStore);
   private readonly look = inject(LookStore);
+  private readonly sheets = inject(RunSheetStore);
+  private readonly dialog = inject(MatDialog);
   private readonly chosenId = signal<number | undefined>(undefined);
 
   protected readonly rows = computed(() =>
@@ -63,7 +69,58 @@ export class FieldBookComponent {
   }
 
   protected choose(id: number): void {
+    if (this.picked()) this.pick(id);
     this.chosenId.set(id);
+  }
+
+  /** Steps chosen for a run sheet; undefined while none are asked for. */
+  protected readonly picked = signal<ReadonlySet<number> | undefined>(undefined);
+
+  /** Begins with every step that is done and not by hand. */
+  protected beginPicking(): void {
+    const done = this.rows().filter(({ state, operation }) => state === 'done' && !operationById(operation)?.isQuick);
+    this.picked.set(new Set(done.map(({ id }) => id)));
+  }
+
+  private pick(id: number): void {
+    this.picked.update((before) => {
+      const after = new Set(before);
+      if (!after.delete(id)) after.add(id);
+      return after;
+    });
+  }
+
+  protected makeSheet(): void {
+    const entries = [...(this.picked() ?? [])];
+    this.dialog
+      .open<NameDialogComponent, NameDialogData, string>(NameDialogComponent, {
+        data: {
+          title: 'New run sheet',
+          label: 'Name',
+          action: 'Make',
+          value: `As done in ${this.store.job()?.name ?? 'this job'}`,
+        },
+      })
+      .afterClosed()
+      .pipe(
+        filter((name) => name !== undefined),
+        switchMap((name) => this.sheets.fromSteps(name, entries)),
+        switchMap(({ sheet, leftOut }) => {
+          const left = leftOut.map(({ id, because }) => `Step ${id} is left out. ${because}`).join(' ');
+          if (!sheet) {
+            this.store.say(left || 'None of the steps goes into a run sheet.');
+            return EMPTY;
+          }
+          return this.sheets.keep(sheet).pipe(map(() => left));
+        }),
+      )
+      .subscribe({
+        next: (left) => {
+          this.picked.set(undefined);
+          this.store.say(`The run sheet is kept; it is at Deliver. ${left}`);
+        },
+        error: (error: unknown) => this.store.say(error instanceof Error ? error.message : String(error)),
+      });
   }
 
   protected copy(): void {

@@ -28,6 +28,7 @@ import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
 import { LineStore } from '../state/line-store';
 import { LookStore } from '../state/look-store';
+import { RunSheetStore } from '../state/run-sheet-store';
 import { RendererStore } from '../state/renderer-store';
 import { ViewStore, type Pane } from '../state/view-store';
 import { BoxBarComponent } from '../tools/box-bar.component';
@@ -95,6 +96,7 @@ const stageServices = stageHomes.flatMap(({ services = [] }) => services);
     ViewStore,
     ControlStore,
     RendererStore,
+    RunSheetStore,
     LookStore,
     LineStore,
     KeyTable,

@@ -1,12 +1,17 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, Injector } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import { describeProduct, formatsOf, PRODUCT_KINDS, type Cloud, type Product, type ProductOf } from '@pampero/contract';
 import { formatCount, formatCounted } from '@pampero/core/wording';
 import { urlOf } from '../../api/api-client';
+import { SheetPartComponent } from '../../sheets/sheet-part.component';
 import { StaleNoticeComponent } from '../../sheets/stale-notice.component';
 import { JobStore } from '../../state/job-store';
+import { RunSheetStore } from '../../state/run-sheet-store';
+import { ClientViewComponent } from './client-view.component';
+import { HandOverDialogComponent } from './hand-over-dialog.component';
+import { RunSheetsComponent } from './run-sheets.component';
 import { ExportRowComponent, type Export } from './export-row.component';
 import { ExportPointsDialogComponent, type ExportPointsData } from './export-points-dialog.component';
 
@@ -18,29 +23,53 @@ interface CloudExport extends Export {
 /** Deliver: what leaves the job, and in which form. */
 @Component({
   selector: 'pam-deliver-sheet',
-  imports: [ExportRowComponent, MatButtonModule, MatIconModule, StaleNoticeComponent],
+  imports: [
+    ClientViewComponent,
+    ExportRowComponent,
+    MatButtonModule,
+    MatIconModule,
+    RunSheetsComponent,
+    SheetPartComponent,
+    StaleNoticeComponent,
+  ],
   template: `
     <pam-stale-notice />
-    @for (row of exports(); track row.id) {
-      <pam-export-row [row]="row">
-        @if (row.cloud; as cloud) {
-          <button mat-stroked-button (click)="choose(cloud)" data-testid="export-choose">
-            More formats and options …
-          </button>
-        }
-      </pam-export-row>
-    } @empty {
-      <p class="soft">Nothing to export yet. Import a cloud in Intake.</p>
-    }
-    @if (lines(); as lines) {
-      <pam-export-row [row]="lines.together" />
-      <details class="by-code">
-        <summary data-testid="lines-by-code">Lines code by code</summary>
-        @for (row of lines.byCode; track row.id) {
-          <pam-export-row [row]="row" />
-        }
-      </details>
-    }
+    <pam-sheet-part heading="Run sheets" name="run-sheets" [open]="sheets.current() !== undefined" [aside]="runAside()">
+      <pam-run-sheets />
+    </pam-sheet-part>
+    <pam-sheet-part heading="Hand over" name="hand-over" [open]="true">
+      <p class="soft">Chosen files in one zip, with a README, metadata and sums.</p>
+      <div class="act">
+        <button mat-flat-button (click)="handOver()" [disabled]="isEmpty()" data-testid="hand-over">
+          Hand over a package …
+        </button>
+      </div>
+    </pam-sheet-part>
+    <pam-sheet-part heading="For the client" name="client" [open]="true">
+      <pam-client-view />
+    </pam-sheet-part>
+    <pam-sheet-part heading="File by file" name="files" [open]="true">
+      @for (row of exports(); track row.id) {
+        <pam-export-row [row]="row">
+          @if (row.cloud; as cloud) {
+            <button mat-stroked-button (click)="choose(cloud)" data-testid="export-choose">
+              More formats and options …
+            </button>
+          }
+        </pam-export-row>
+      } @empty {
+        <p class="soft">Nothing to export yet. Import a cloud in Intake.</p>
+      }
+      @if (lines(); as lines) {
+        <pam-export-row [row]="lines.together" />
+        <details class="by-code">
+          <summary data-testid="lines-by-code">Lines code by code</summary>
+          @for (row of lines.byCode; track row.id) {
+            <pam-export-row [row]="row" />
+          }
+        </details>
+      }
+    </pam-sheet-part>
     <h3>The whole job</h3>
     <div class="export">
       <span
@@ -60,7 +89,21 @@ interface CloudExport extends Export {
 })
 export class DeliverSheetComponent {
   protected readonly store = inject(JobStore);
+  protected readonly sheets = inject(RunSheetStore);
   private readonly dialog = inject(MatDialog);
+  /** Dialogs read the same job as this sheet. */
+  private readonly injector = inject(Injector);
+
+  protected readonly isEmpty = computed(() => this.store.products().length + this.store.clouds().length === 0);
+  protected readonly runAside = computed(() => {
+    const run = this.sheets.current();
+    if (!run) return '';
+    return run.state === 'running'
+      ? `${Math.round(run.progress * 100)} %`
+      : run.state === 'waiting'
+        ? 'waits for you'
+        : run.state;
+  });
 
   protected readonly jobUrl = computed(() => urlOf('downloadJob', { params: { jobId: this.store.jobId() } }));
   private readonly products = computed(() =>
@@ -118,10 +161,15 @@ export class DeliverSheetComponent {
     };
   }
 
+  protected handOver(): void {
+    this.dialog.open(HandOverDialogComponent, { width: '780px', maxWidth: '94vw', injector: this.injector });
+  }
+
   protected choose(cloud: Cloud): void {
     this.dialog.open<ExportPointsDialogComponent, ExportPointsData>(ExportPointsDialogComponent, {
       width: '720px',
       maxWidth: '94vw',
+      injector: this.injector,
       data: { jobId: this.store.jobId(), unit: this.store.unit(), cloud },
     });
   }

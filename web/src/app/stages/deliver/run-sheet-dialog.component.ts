@@ -1,0 +1,249 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
+import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
+import { MatIconModule } from '@angular/material/icon';
+import type { GivenPlaces, IncomingFile, RunSheet, SheetPlace } from '@pampero/contract';
+import {
+  catchError,
+  concatMap,
+  EMPTY,
+  filter,
+  from,
+  last,
+  map,
+  of,
+  switchMap,
+  tap,
+  toArray,
+  type Observable,
+} from 'rxjs';
+import { ApiClient, ApiError } from '../../api/api-client';
+import { FileSender } from '../../api/file-sender';
+import { JobStore } from '../../state/job-store';
+import { RunSheetStore } from '../../state/run-sheet-store';
+
+type Target = 'here' | 'each';
+
+/** What differs from job to job: files, clouds and values for a run sheet; then it is run here, or in a new job for each file. */
+@Component({
+  selector: 'pam-run-sheet-dialog',
+  imports: [FormsModule, MatButtonModule, MatDialogModule, MatIconModule],
+  template: `
+    <h2 mat-dialog-title>Run: {{ sheet.name }}</h2>
+    <mat-dialog-content>
+      @if (sheet.notes) {
+        <p class="soft">{{ sheet.notes }}</p>
+      }
+      @for (place of sheet.places; track place.key) {
+        <div class="place">
+          <span class="label"
+            >{{ place.label }}{{ place.isOptional ? ', if there are any' : '' }}<small>{{ place.help }}</small></span
+          >
+          @switch (place.kind) {
+            @case ('files') {
+              <span>
+                <input
+                  #file
+                  type="file"
+                  multiple
+                  hidden
+                  (change)="pick(place, file)"
+                  [attr.data-testid]="'place-' + place.key"
+                />
+                <button mat-stroked-button (click)="file.click()"><mat-icon svgIcon="upload" />Choose files …</button>
+                <span class="chosen">{{ namesOf(place) }}</span>
+              </span>
+            }
+            @case ('clouds') {
+              <span class="clouds">
+                @for (cloud of job.clouds(); track cloud.id) {
+                  <label
+                    ><input type="checkbox" [checked]="clouds().has(cloud.id)" (change)="toggle(cloud.id)" />{{
+                      cloud.name
+                    }}</label
+                  >
+                } @empty {
+                  <span class="soft">The job has no clouds yet.</span>
+                }
+              </span>
+            }
+            @default {
+              <input
+                class="value"
+                [ngModel]="values()[place.key]"
+                (ngModelChange)="type(place, $event)"
+                [attr.aria-label]="place.label"
+                [attr.data-testid]="'place-' + place.key"
+              />
+            }
+          }
+        </div>
+      }
+      @if (canBeEach()) {
+        <fieldset>
+          <legend>Run it</legend>
+          <label
+            ><input type="radio" name="target" [checked]="target() === 'here'" (change)="target.set('here')" />in this
+            job</label
+          >
+          <label
+            ><input
+              type="radio"
+              name="target"
+              [checked]="target() === 'each'"
+              (change)="target.set('each')"
+              data-testid="target-each"
+            />in a new job for each of the {{ cloudFiles().length }} clouds, in this job’s coordinate system</label
+          >
+        </fieldset>
+      }
+      @if (sending(); as text) {
+        <p class="soft">{{ text }}</p>
+      }
+      @if (fault(); as text) {
+        <p class="fault" role="alert">{{ text }}</p>
+      }
+    </mat-dialog-content>
+    <mat-dialog-actions align="end">
+      <button mat-button mat-dialog-close>Cancel</button>
+      <button mat-flat-button (click)="run()" [disabled]="missing() !== '' || sending() !== ''" data-testid="run-start">
+        Run
+      </button>
+    </mat-dialog-actions>
+  `,
+  styleUrl: './dialogs.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class RunSheetDialogComponent {
+  protected readonly sheet = inject<RunSheet>(MAT_DIALOG_DATA);
+  private readonly dialog = inject<MatDialogRef<RunSheetDialogComponent, boolean>>(MatDialogRef);
+  protected readonly job = inject(JobStore);
+  private readonly sheets = inject(RunSheetStore);
+  private readonly api = inject(ApiClient);
+  private readonly sender = inject(FileSender);
+
+  private readonly files = signal<Readonly<Record<string, readonly File[]>>>({});
+  protected readonly clouds = signal<ReadonlySet<number>>(new Set(this.job.clouds().map(({ id }) => id)));
+  protected readonly values = signal<Readonly<Record<string, string>>>({});
+  protected readonly target = signal<Target>('here');
+  protected readonly sending = signal('');
+  protected readonly fault = signal('');
+
+  /** The place that clouds are read from. */
+  private readonly cloudPlace = this.sheet.steps.flatMap((step) =>
+    step.kind === 'work' && step.operation === 'import-cloud' && step.file !== undefined ? [step.file] : [],
+  )[0];
+  protected readonly cloudFiles = computed(() =>
+    this.cloudPlace === undefined ? [] : (this.files()[this.cloudPlace] ?? []),
+  );
+  protected readonly canBeEach = computed(
+    () => this.cloudFiles().length > 0 && !this.sheet.places.some(({ kind }) => kind === 'clouds'),
+  );
+  protected readonly missing = computed(() => {
+    const place = this.sheet.places.find((each) => !each.isOptional && !this.isGiven(each));
+    return place?.label ?? '';
+  });
+
+  private isGiven({ key, kind }: SheetPlace): boolean {
+    if (kind === 'files') return (this.files()[key]?.length ?? 0) > 0;
+    return kind === 'clouds' ? this.clouds().size > 0 : (this.values()[key] ?? '').trim() !== '';
+  }
+
+  protected pick({ key }: SheetPlace, input: HTMLInputElement): void {
+    const chosen = [...(input.files ?? [])];
+    input.value = '';
+    if (chosen.length > 0) this.files.update((files) => ({ ...files, [key]: chosen }));
+  }
+
+  protected namesOf({ key }: SheetPlace): string {
+    const names = (this.files()[key] ?? []).map(({ name }) => name);
+    return names.length > 3 ? `${names.slice(0, 2).join(', ')} and ${names.length - 2} more` : names.join(', ');
+  }
+
+  protected toggle(id: number): void {
+    this.clouds.update((before) => {
+      const after = new Set(before);
+      if (!after.delete(id)) after.add(id);
+      return after;
+    });
+  }
+
+  protected type({ key }: SheetPlace, text: string): void {
+    this.values.update((values) => ({ ...values, [key]: text }));
+  }
+
+  protected run(): void {
+    this.fault.set('');
+    const eachFile = this.target() === 'each' && this.canBeEach();
+    const started = eachFile
+      ? from(this.cloudFiles()).pipe(concatMap((file) => this.inNewJob(file)))
+      : this.sent(this.files()).pipe(
+          switchMap((places) => this.sheets.start(this.sheet, { ...places, ...this.others() })),
+        );
+    started
+      .pipe(
+        toArray(),
+        catchError((error: unknown) => {
+          this.sending.set('');
+          this.fault.set(error instanceof ApiError ? error.problem.detail : String(error));
+          return EMPTY;
+        }),
+      )
+      .subscribe((runs) => {
+        if (eachFile) this.job.say(`Running in ${runs.length} new jobs; they are on the Jobs page.`);
+        this.dialog.close(true);
+      });
+  }
+
+  /** A job for one file, with every other file that was given. */
+  private inNewJob(file: File): Observable<unknown> {
+    const { crs, unit } = this.job.job()!;
+    const body = {
+      name: file.name.replace(/(\.copc)?\.[^.]+$/, ''),
+      unit,
+      ...(crs.epsg !== undefined ? { epsg: crs.epsg } : crs.definition !== undefined && { definition: crs.definition }),
+    };
+    const files = { ...this.files(), [this.cloudPlace!]: [file] };
+    return this.sent(files).pipe(
+      switchMap((places) =>
+        this.api
+          .call('createJob', { body })
+          .pipe(switchMap((job) => this.sheets.start(this.sheet, { ...places, ...this.others() }, job.id))),
+      ),
+    );
+  }
+
+  /** What is given beside files. */
+  private others(): GivenPlaces {
+    const out: GivenPlaces = {};
+    for (const place of this.sheet.places) {
+      if (place.kind === 'clouds') out[place.key] = { clouds: [...this.clouds()] };
+      else if (place.kind === 'value' && this.isGiven(place))
+        out[place.key] = { value: this.values()[place.key]!.trim() };
+    }
+    return out;
+  }
+
+  /** Sends files one after another, and answers with the places they are given for. */
+  private sent(files: Readonly<Record<string, readonly File[]>>): Observable<GivenPlaces> {
+    const all = Object.entries(files).flatMap(([key, list]) => list.map((file) => ({ key, file })));
+    if (all.length === 0) return of({});
+    return from(all).pipe(
+      concatMap(({ key, file }) =>
+        this.sender.send(file).pipe(
+          tap(({ sent }) => this.sending.set(`Sending ${file.name}: ${Math.round(sent * 100)} %`)),
+          last(),
+          map(({ uploadId }) => ({ key, file: { uploadId: uploadId!, fileName: file.name } })),
+        ),
+      ),
+      filter(({ file }) => file.uploadId !== undefined),
+      toArray(),
+      map((received) => {
+        const places: Record<string, { files: IncomingFile[] }> = {};
+        for (const { key, file } of received) (places[key] ??= { files: [] }).files.push(file);
+        return places;
+      }),
+    );
+  }
+}
