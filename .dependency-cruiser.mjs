@@ -12,7 +12,7 @@ const SERVER = [
   ['incoming', 'jobs'],
   ['runs'],
   ['passes'],
-  ['operations', 'products', 'questions', 'client-view'],
+  ['operations', 'products', 'questions', 'client-view', 'report'],
   ['writing', 'run-sheets'],
   ['hand-over'],
   ['http'],

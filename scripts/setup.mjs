@@ -72,6 +72,7 @@ export function setUp({ forTests = false } = {}) {
       chromium: 'command -v chromium',
       'gdal-bin': 'command -v ogrinfo',
       'proj-bin': 'command -v cs2cs',
+      'poppler-utils': 'command -v pdftotext',
       'python3-scipy': "/usr/bin/python3 -c 'import scipy.spatial'",
     });
   }

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { clientViewOptionsSchema } from './client-view.js';
 import { POINT_FILE_FORMATS } from './exports.js';
 import { formatsOf, type Product, type Recipient } from './products/index.js';
+import { reportOptionsSchema } from './report.js';
 import type { Cloud } from './resources.js';
 import { linesOfText, lineOfText } from './text.js';
 
@@ -16,6 +17,7 @@ export const handOverItemSchema = z.discriminatedUnion('kind', [
     classes: z.array(z.int().min(0).max(255)).min(1).optional(),
     withheld: z.enum(['kept', 'left-out']).optional(),
   }),
+  z.strictObject({ kind: z.literal('report'), report: reportOptionsSchema }),
   /** The one file that a client opens. */
   z.strictObject({ kind: z.literal('view'), view: clientViewOptionsSchema }),
 ]);

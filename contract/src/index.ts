@@ -1,4 +1,5 @@
 export {
+  describeParameters,
   lengthIn,
   parameterFields,
   presetValues,
@@ -6,6 +7,7 @@ export {
   withReferences,
   type ParameterField,
   type ParameterMeta,
+  type Names,
   type Referable,
   type Reference,
 } from './parameters/index.js';
@@ -46,7 +48,7 @@ export {
 } from './products/index.js';
 export { stageIds, stages, stageSchema } from './stages.js';
 export type { Stage, StageFacts } from './stages.js';
-export { figureSchema, type Figure } from './figures.js';
+export { figureSchema, formatFigure, formatSeconds, formatShare, type Figure } from './figures.js';
 export {
   boundsSchema,
   cloudNodeSchema,
@@ -164,3 +166,11 @@ export {
   type ClientViewOptions,
   type ClientViewOptionsInput,
 } from './client-view.js';
+export {
+  REPORT_PART_NAMES,
+  REPORT_PARTS,
+  reportOptionsSchema,
+  type ReportOptions,
+  type ReportOptionsInput,
+  type ReportPart,
+} from './report.js';

@@ -1,7 +1,7 @@
 import { copyFile, mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { georeferenceScan, importCloud, importControl, importPicture, importTrajectory } from '@pampero/contract';
-import { ensureDemoFiles, ensureFlightFiles, FLIGHT_ERRORS } from '@pampero/demo';
+import { ensureDemoFiles, ensureFlightFiles, ensurePhotographs, FLIGHT_ERRORS } from '@pampero/demo';
 import type { RunningServer } from './server.js';
 import { geoidsFolder, type Settings } from './settings.js';
 
@@ -10,6 +10,7 @@ const DEMO_JOB_NAME = 'Flood bank, east reach';
 /** Makes the demo job from the demo files, through the same import as any other, unless a job of that name is there. */
 export async function ensureDemoJob(server: RunningServer, settings: Settings): Promise<void> {
   const files = await ensureDemoFiles(join(settings.data, 'demo-files'));
+  await ensurePhotographs(join(settings.data, 'demo-files'));
   await mkdir(geoidsFolder(settings), { recursive: true });
   await copyFile(files.geoid, join(geoidsFolder(settings), basename(files.geoid)));
   if ((await server.library.list()).some((job) => job.name === DEMO_JOB_NAME && job.cloudCount > 0)) return;

@@ -1,6 +1,8 @@
 import { RUN_SHEET_FORMAT, type RunSheetInput, type SheetRun } from '@pampero/contract';
+import { writePhotographCloud } from '@pampero/demo';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldWithShed, lasBytes, testServer, type TestServer } from './server.fixture.js';
+import { spawnedServer, type SpawnedServer } from './spawned-server.fixture.js';
 import { writeFile, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -321,5 +323,62 @@ describe('a run sheet', () => {
     const ended = await server.api.call('cancelSheetRun', `/jobs/${id}/sheet-runs/${run.id}`);
     expect(ended.state).toBe('cancelled');
     expect((await server.api.read(id)).products).toHaveLength(2);
+  });
+});
+
+describe('the run sheets that come with Pampero', () => {
+  test('photographs: from a dense cloud to contours and spot points, with a look between', async () => {
+    await writePhotographCloud(join(folder, 'dense.ply'), 5, { east: 130, north: 110 });
+    const { id } = await server.api.newJob('Photographs');
+    const { sheet } = await server.api.call('readRunSheet', '/run-sheets/photographs-to-contours');
+    const run = await settled(id, await begin(id, sheet, { dense: files('dense.ply') }));
+    expect(run.because).toContain('Is the ground right');
+    expect(run.state).toBe('waiting');
+    await server.api.call('acceptSheetStep', `/jobs/${id}/sheet-runs/${run.id}/accept`, {
+      body: { step: 'look', reason: 'Three sections looked at.' },
+    });
+    const after = await settled(id, run);
+    expect(after.state, after.because).toBe('done');
+    const { clouds, products } = await server.api.read(id);
+    expect(products.map(({ kind }) => kind)).toEqual(expect.arrayContaining(['surface', 'contours', 'spots']));
+    // Worked on thinned, carried back to all points; the noise that was found before stays noise.
+    const [dense, thinned] = clouds;
+    expect(thinned!.pointCount).toBeLessThan(dense!.pointCount / 3);
+    expect(dense!.classCounts['2']).toBeGreaterThan(dense!.pointCount / 2);
+    const unreliable = Number(/^([\d\s\u2009]+) points/.exec(after.steps.find(({ key }) => key === 'unreliable')!.outcome)?.[1]?.replace(/\D/g, '') ?? 0); // prettier-ignore
+    expect(dense!.classCounts['7'] ?? 0).toBeGreaterThanOrEqual(unreliable);
+  });
+});
+
+describe('a server that is killed while a sheet runs', () => {
+  test('goes on at the first step that is not done when it is started again, by itself', async () => {
+    const first = await spawnedServer({ PAMPERO_FOLDER: folder });
+    let again: SpawnedServer | undefined;
+    try {
+      const { id } = await first.api.newJob('Killed');
+      const run = await first.api.call('startSheetRun', `/jobs/${id}/sheet-runs`, {
+        body: { sheet: sheetWith('5 cm'), places: { lidar: files('field.las'), checks: files('checks.csv') } },
+      });
+      for (;;) {
+        const now = await first.api.call('readSheetRun', `/jobs/${id}/sheet-runs/${run.id}`);
+        if (now.steps.filter(({ state }) => state === 'done').length >= 2) break;
+        await new Promise((resolve) => setTimeout(resolve, 5));
+      }
+      await first.kill();
+      again = await spawnedServer({ PAMPERO_FOLDER: folder }, { data: first.data });
+      let now: SheetRun;
+      do {
+        await new Promise((resolve) => setTimeout(resolve, 30));
+        now = await again.api.call('readSheetRun', `/jobs/${id}/sheet-runs/${run.id}`);
+      } while (now.state === 'running');
+      expect(now.state, now.because).toBe('done');
+      const { history, products } = await again.api.read(id);
+      const done = history.entries.filter(({ state }) => state === 'done').map(({ operation }) => operation);
+      expect(done).toHaveLength(6); // each once
+      expect(products).toHaveLength(3);
+    } finally {
+      await again?.kill();
+      await first.stop();
+    }
   });
 });

@@ -88,14 +88,17 @@ export function matchPhotos(scene: Scene, seed: number): PointBatch {
   });
   const normal = (): number => Math.sqrt(-2 * Math.log(1 - draws.random())) * Math.cos(2 * Math.PI * draws.random());
   let count = 0;
-  for (let row = 0; row < rows; row++)
+  for (let row = 0; row < rows; row++) {
+    // Only trees that this row may meet.
+    const middle = (row + 0.5) * flight.lineSpacing;
+    const trees = objects.trees.filter(({ north, radius }) => Math.abs(middle - north) <= radius + flight.lineSpacing);
     for (let column = 0; column < columns; column++) {
       const east = (column + draws.random()) * flight.pointSpacing;
       const north = (row + draws.random()) * flight.lineSpacing;
       const bare = scene.ground(east, north);
       const grass = scene.grass(east, north);
       let [top, code]: [number, number] = [bare + grass, grass > 0.1 ? CLASS.low : CLASS.ground];
-      for (const tree of objects.trees) {
+      for (const tree of trees) {
         const d = Math.hypot(east - tree.east, north - tree.north) / tree.radius;
         if (d >= 1) continue;
         const crown = tree.middle + tree.halfHeight * Math.sqrt(1 - d * d);
@@ -134,6 +137,7 @@ export function matchPhotos(scene: Scene, seed: number): PointBatch {
       cloud.blue![count] = paint(b!);
       count++;
     }
+  }
   return slicePoints(cloud, 0, count);
 }
 

@@ -1,10 +1,11 @@
 import { planTransform } from '@pampero/core/geodesy';
 import { XMLBuilder } from 'fast-xml-parser';
 import { planeSystemOf } from '../crs/plane-system.js';
+import { systemOf } from '../crs/system-words.js';
 import { listClouds } from '../store/cloud-repository.js';
 import { readHistory } from '../store/history-repository.js';
 import { listProducts } from '../store/product-repository.js';
-import { systemOf, type PackageFacts } from './readme.js';
+import type { PackageFacts } from './readme.js';
 
 const text = (value: string): object => ({ 'gco:CharacterString': value });
 const code = (list: string, value: string): object => ({

@@ -2,6 +2,7 @@ import type { HandedOver, Job } from '@pampero/contract';
 import { className } from '@pampero/core/cloud';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { formatCount, GAP } from '@pampero/core/wording';
+import { systemOf } from '../crs/system-words.js';
 import { listClouds } from '../store/cloud-repository.js';
 import type { Models } from '../store/models.js';
 import { readJobClasses } from '../store/pin-repository.js';
@@ -65,11 +66,6 @@ export async function packageReadme({ job, models, note, files, missing }: Packa
   ];
   // Plain spaces: old editors show a narrow one as a box.
   return lines.join('\r\n').replaceAll(GAP, ' ');
-}
-
-export function systemOf({ crs }: Job): string {
-  if (crs.epsg !== undefined) return `EPSG:${crs.epsg}${crs.name ? `, ${crs.name}` : ''}`;
-  return crs.definition ?? crs.name ?? 'local, not named';
 }
 
 function sizeOf(bytes: number): string {

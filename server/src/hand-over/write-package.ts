@@ -110,7 +110,7 @@ export async function writePackageOf(
       planned = await planFile(models, job, item, handOver.pattern);
     } catch (error) {
       missing.push({
-        name: item.kind === 'view' ? 'view' : `${item.kind} ${item.id}, ${item.format}`,
+        name: item.kind === 'view' || item.kind === 'report' ? item.kind : `${item.kind} ${item.id}, ${item.format}`,
         because: problemOf(error).detail,
       });
       continue;
@@ -139,6 +139,12 @@ interface PlannedFile {
 }
 
 async function planFile(models: Models, job: Job, item: HandOverItem, pattern: string): Promise<PlannedFile> {
+  if (item.kind === 'report')
+    return {
+      stem: named(pattern, job, { name: item.report.title ?? 'Report', kind: 'report' }),
+      ending: `.${item.report.format}`,
+      what: 'The report: what came in, what was done, how accurate it is',
+    };
   if (item.kind === 'view')
     return {
       stem: named(pattern, job, { name: item.view.title ?? 'View', kind: 'view' }),
@@ -193,7 +199,9 @@ async function writeItem(
   target: string,
   signal: AbortSignal,
 ): Promise<void> {
-  if (item.kind === 'view') await writing.write('writeView', { jobPath, job, target, options: item.view }, signal);
+  if (item.kind === 'report')
+    await writing.write('writeReport', { jobPath, job, target, options: item.report }, signal);
+  else if (item.kind === 'view') await writing.write('writeView', { jobPath, job, target, options: item.view }, signal);
   else if (item.kind === 'cloud') {
     const { id: cloudId, format, classes, withheld } = item;
     const query = pointExportSchema.parse({ format, ...(classes && { classes }), ...(withheld && { withheld }) });

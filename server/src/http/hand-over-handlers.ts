@@ -5,12 +5,24 @@ import type { handOverEndpoints } from '@pampero/contract';
 import { Cancelled } from '@pampero/core/task';
 import { writePackage } from '../hand-over/write-package.js';
 import { fileStem } from '../products/file-names.js';
+import { sendWritten } from './send-file.js';
 import type { Handlers, Services } from './handler.js';
 
 /** What leaves together. */
 export function handOverHandlers(services: Services): Handlers<keyof typeof handOverEndpoints> {
-  const { library } = services;
+  const { library, writing } = services;
   return {
+    async writeReport({ params: { jobId }, body: options, response }) {
+      const [job, { path: jobPath }] = [await library.describe(jobId), await library.file(jobId)];
+      const isPdf = options.format === 'pdf';
+      const fileName = `${fileStem(options.title ?? job.name)} report.${options.format}`;
+      await sendWritten(
+        library,
+        response,
+        { fileName, mediaType: isPdf ? 'application/pdf' : 'text/html' },
+        (target, signal) => writing.write('writeReport', { jobPath, job, target, options }, signal),
+      );
+    },
     async handOver({ params: { jobId }, body, response }) {
       const job = await library.describe(jobId);
       const gone = new AbortController();

@@ -1,9 +1,8 @@
 import type { Job, ProductOf } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { GAP } from '@pampero/core/wording';
 import PDFDocument from 'pdfkit';
 import { csvTable } from './csv-table.js';
-import { BAR, INK, RULE, SOFT } from './pdf-parts.js';
+import { BAR, INK, plainForPdf, RULE, SOFT } from './pdf-parts.js';
 
 type Statement = ProductOf<'accuracy'>;
 type StatedPoint = Statement['facts']['points'][number];
@@ -53,11 +52,11 @@ export function accuracyPdf(job: Job, product: Statement): PDFKit.PDFDocument {
     const [column, row] = [k % 2, Math.floor(k / 2)];
     const x = left + column * (width / 2 + 8);
     const at = y + row * 17;
-    pdf.fontSize(9.5).fillColor(SOFT).text(plain(label), x, at, { lineBreak: false });
+    pdf.fontSize(9.5).fillColor(SOFT).text(plainForPdf(label), x, at, { lineBreak: false });
     pdf
       .font('Helvetica-Bold')
       .fillColor(INK)
-      .text(plain(String(value)), x + 130, at, { width: 105, align: 'right', lineBreak: false });
+      .text(plainForPdf(String(value)), x + 130, at, { width: 105, align: 'right', lineBreak: false });
     pdf.font('Helvetica');
     pdf
       .moveTo(x, at + 13)
@@ -151,11 +150,6 @@ export function accuracyPdf(job: Job, product: Statement): PDFKit.PDFDocument {
     pdf.fillColor(DOWN).text('Fewer than 30 check points on open ground.', left + 255, y + 25, { lineBreak: false });
   pdf.end();
   return pdf;
-}
-
-/** Without the thin gaps between thousands, which the fonts of PDF do not have. */
-function plain(text: string): string {
-  return text.replaceAll(GAP, ' ');
 }
 
 function signed(value: number): string {

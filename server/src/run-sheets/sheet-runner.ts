@@ -43,7 +43,10 @@ const IMPORT_WEIGHT = 3;
  */
 export class SheetRunner {
   /** Runs on their way, by job and number: what runs now, and how to end it. */
-  private readonly under = new Map<string, { run?: Run | undefined; readonly ended: Promise<void> }>();
+  private readonly under = new Map<
+    string,
+    { run?: Run | undefined; step?: string | undefined; readonly ended: Promise<void> }
+  >();
   private isClosing = false;
 
   constructor(
@@ -243,11 +246,12 @@ export class SheetRunner {
         step.isProposed,
       );
       const under = this.under.get(keyOf(jobId, id));
-      if (under) under.run = run;
+      if (under) Object.assign(under, { run, step: planned.key });
+      this.told(jobId);
       // It may have been cancelled while the step was being prepared.
       if ((await readSheetRun(file.read, id)).state !== 'running') this.runs.cancel(jobId, run.id);
       const { state, outcome } = await finished;
-      if (under) under.run = undefined;
+      if (under) Object.assign(under, { run: undefined, step: undefined });
       if (state === 'done') return true;
       if (this.isClosing || (await readSheetRun(file.read, id)).state !== 'running') return false;
       await stop(outcome ?? 'It did not end well.');
@@ -271,7 +275,7 @@ export class SheetRunner {
   private async tell(jobId: string, models: Models, stored: StoredSheetRun): Promise<SheetRun> {
     const { id, sheet, places, state, because, gates, startedAt, endedAt } = stored;
     const entries = await sheetEntries(models, id);
-    const run = this.under.get(keyOf(jobId, id))?.run;
+    const { run, step: runningStep } = this.under.get(keyOf(jobId, id)) ?? {};
     const live = run && this.runs.read(jobId, run.id);
     const plan = planSheet(sheet, places);
     const steps = plan.map((planned): SheetRunStep => {
@@ -290,6 +294,9 @@ export class SheetRunner {
               ...(gate.reason !== undefined && { reason: gate.reason }),
             }
           : { ...told, state: 'to-do' };
+      // The field book has it a moment after it was begun.
+      if (key === runningStep && live?.state !== 'done')
+        return { ...told, state: 'running', outcome: live?.step ?? '' };
       if (!entry) return { ...told, state: 'to-do' };
       const { outcome, figures, historyId, durationMs } = entry;
       return {

@@ -1,13 +1,16 @@
 import { createWriteStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import type { ClientViewOptions, Job, pointExportSchema, Product } from '@pampero/contract';
+import type { ClientViewOptions, Job, pointExportSchema, Product, ReportOptions } from '@pampero/contract';
 import { Cancelled, checkCancelled } from '@pampero/core/task';
 import type { z } from 'zod';
 import { writeClientView } from '../client-view/write-view.js';
 import { noSuchFormat } from '../products/no-such-format.js';
 import { loadProducts, type ProductCatalogue } from '../products/product-catalogue.js';
 import type { WrittenFile } from '../products/product-home.js';
+import { gatherReport } from '../report/gather-report.js';
+import { reportHtml } from '../report/report-html.js';
+import { reportPdf } from '../report/report-pdf.js';
 import { openReader } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
 import { guarded } from '../errors/carried-error.js';
@@ -59,6 +62,15 @@ export const writeTogether = guarded(
 export const writePoints = guarded(
   (task: WriteTask & { readonly cloudId: number; readonly query: z.output<typeof pointExportSchema> }): Promise<void> =>
     withReader(task, (models, stopped) => writePointsFile(models, task.job, task, stopped)),
+);
+
+/** Writes the report. */
+export const writeReport = guarded((task: WriteTask & { readonly options: ReportOptions }): Promise<void> =>
+  withReader(task, async (models, stopped) => {
+    const report = await gatherReport(models, task.job, task.options);
+    const written = task.options.format === 'pdf' ? { stream: reportPdf(report) } : { bytes: reportHtml(report) };
+    await store(written, task.target, stopped);
+  }),
 );
 
 /** Writes the one file that a client opens. */

@@ -4,7 +4,7 @@ import { uncarried, type CarriedError } from '../errors/carried-error.js';
 import { workerFile } from '../tasks/worker-file.js';
 import type * as worker from './worker.js';
 
-type Writer = 'writeProduct' | 'writeTogether' | 'writePoints' | 'writeView';
+type Writer = 'writeProduct' | 'writeTogether' | 'writePoints' | 'writeView' | 'writeReport';
 type WriterTask<N extends Writer> = Omit<Parameters<(typeof worker)[N]>[0], 'stop'>;
 
 /**

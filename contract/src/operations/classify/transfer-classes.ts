@@ -7,7 +7,7 @@ export const transferClasses = {
   id: 'transfer-classes',
   stage: 'classify',
   title: 'Transfer classes',
-  does: 'Gives each point the class of the nearest point in another cloud, such as the thinned cloud that was worked on.',
+  does: 'Gives each point the class of the nearest point in another cloud, such as the thinned cloud that was worked on. Noise stays noise.',
   method: 'Nearest neighbour in space, within a distance.',
   parameters: (unit: LengthUnit) =>
     z

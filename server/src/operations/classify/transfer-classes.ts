@@ -3,6 +3,7 @@ import type { RunWork } from '../../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { replaceMarks } from '../../store/history-repository.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
+import { NOISE_CLASSES } from '@pampero/core/cloud';
 import { formatCount } from '@pampero/core/wording';
 import { overTiles, type CloudPass } from '../../passes/cloud-pass.js';
 import { onEachCloud, type OnCloud } from '../../passes/each-cloud.js';
@@ -25,6 +26,8 @@ function transferTo(pool: TaskPool, parameters: OnCloud<TransferClassesParameter
     const targetNodes = await listStoredNodes(job.read, cloudId);
     const takes = new Uint8Array(256).fill(1);
     const said = takes.slice();
+    // What was found to be noise stays noise, whatever lies beside it.
+    for (const code of NOISE_CLASSES) takes[code] = 0;
     for (const code of SAYS_NOTHING) said[code] = 0;
     const tiles = spatialTiles(targetNodes, (node) => boxOf(node, target), distance, TILE_POINTS);
     const pass: CloudPass = { pool, job, signal };

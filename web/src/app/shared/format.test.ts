@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { formatCount, formatNumber } from '@pampero/core/wording';
-import { formatBytes, formatFigure, formatSeconds, formatShare } from './format';
+import { formatBytes } from './format';
+import { formatFigure, formatSeconds, formatShare } from '@pampero/contract';
 
 describe('numbers as the whole product writes them', () => {
   test('thousands are set apart by a thin gap, decimals are not', () => {

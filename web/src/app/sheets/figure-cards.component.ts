@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import type { FactsOf, Figure, ProductKindId } from '@pampero/contract';
 import { FactsComponent } from '../shared/facts.component';
-import { formatFigure } from '../shared/format';
+import { formatFigure } from '@pampero/contract';
 import { JobStore } from '../state/job-store';
 
 /** Kinds of products that bring figures to be read. */

@@ -1,9 +1,23 @@
 import { computed, DestroyRef, inject, Injectable, signal } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import type { GivenPlaces, KeptSheet, RunSheet, RunSheetInput, SheetRun } from '@pampero/contract';
-import { catchError, debounceTime, EMPTY, filter, map, merge, Subject, switchMap, tap, type Observable } from 'rxjs';
+import {
+  catchError,
+  debounceTime,
+  EMPTY,
+  filter,
+  map,
+  merge,
+  Subject,
+  switchMap,
+  tap,
+  timer,
+  type Observable,
+} from 'rxjs';
 import { ApiClient, ApiError } from '../api/api-client';
 import { JobStore } from './job-store';
+
+const ASK_EVERY_MS = 700;
 
 /** Run sheets that are kept, and their runs through the open job. */
 @Injectable()
@@ -24,7 +38,9 @@ export class RunSheetStore {
       filter((parts) => parts === undefined || parts.includes('sheet-runs') || parts.includes('history')),
       map(() => undefined),
     );
-    merge(parts$, this.refresh$)
+    // While a step runs, how far it is is asked for; its end is told.
+    const going$ = timer(0, ASK_EVERY_MS).pipe(filter(() => this.current()?.state === 'running'));
+    merge(parts$, this.refresh$, going$)
       .pipe(
         debounceTime(30),
         filter(() => this.job.jobId() !== ''),

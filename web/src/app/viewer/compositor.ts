@@ -62,7 +62,14 @@ export class Compositor implements PictureSink {
   private readonly camera = new Camera();
 
   constructor(canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, premultipliedAlpha: true });
+    this.renderer = new WebGLRenderer({
+      canvas,
+      antialias: true,
+      alpha: true,
+      premultipliedAlpha: true,
+      // A picture of a view may be wanted for the report.
+      preserveDrawingBuffer: true,
+    });
     this.renderer.autoClear = false;
     this.renderer.setScissorTest(true);
     this.camera.matrixAutoUpdate = false;

@@ -33,6 +33,7 @@ import { SceneLines } from './scene-lines';
 import type { PainterName } from '../drawing/painter-name';
 import { SceneFeed } from './scene-feed';
 import { SectionOverlayComponent } from './section-overlay.component';
+import { ViewCapture } from './view-capture';
 import { ViewCameras } from './view-cameras';
 import { ARROW_STEPS, ZOOM_STEPS } from './view-keys';
 import type { ViewId } from '../drawing/drawing-protocol';
@@ -59,6 +60,7 @@ export class ViewerComponent {
   protected readonly views = inject(ViewStore);
   protected readonly look = inject(LookStore);
   protected readonly cameras = inject(ViewCameras);
+  private readonly capture = inject(ViewCapture);
   protected readonly gestures = inject(PointerTool);
   protected readonly comparison = inject(SectionComparison);
   private readonly link = inject(DrawingLink);
@@ -237,6 +239,7 @@ export class ViewerComponent {
 
   private begin(): void {
     const canvas = this.canvas().nativeElement;
+    this.capture.canvas = () => (this.compositor?.isFlat === false ? this.glCanvas() : this.canvas()).nativeElement;
     this.compositor = new FlatCompositor(canvas, this.link);
     for (const [key, layer] of this.lines) this.compositor.setLines(key, layer);
     this.link.pictures$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe((picture) => {

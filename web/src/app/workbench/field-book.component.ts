@@ -3,15 +3,14 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import { MatDialog } from '@angular/material/dialog';
-import { operationById, stages, type HistoryEntry, type Referable } from '@pampero/contract';
+import { describeParameters, operationById, stages, type HistoryEntry, type Referable } from '@pampero/contract';
 import { EMPTY, filter, map, switchMap } from 'rxjs';
-import { formatFigure, formatSeconds } from '../shared/format';
+import { formatFigure, formatSeconds } from '@pampero/contract';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
 import { RunSheetStore } from '../state/run-sheet-store';
 import { JobStore } from '../state/job-store';
 import { LookStore } from '../state/look-store';
 import { ViewStore } from '../state/view-store';
-import { describeParameters } from './entry-parameters';
 
 const STATE_WORDS: Readonly<Record<HistoryEntry['state'], string>> = {
   running: 'running',
@@ -58,7 +57,9 @@ export class FieldBookComponent {
   protected readonly parameters = computed(() => {
     const entry = this.chosen();
     if (!entry) return [];
-    return describeParameters(entry, this.store.unit(), {
+    const operation = operationById(entry.operation);
+    if (!operation) return [];
+    return describeParameters(operation, entry.parameters, this.store.unit(), {
       of: (refersTo, id) => this.named(refersTo).find((one) => one.id === id)?.name,
       ofClass: (code) => `${code} ${this.look.className()(code)}`,
     });

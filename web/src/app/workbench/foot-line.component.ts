@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { formatCount, formatNumber } from '@pampero/core/wording';
-import { formatSeconds, shortUnit } from '../shared/format';
+import { shortUnit } from '../shared/format';
+import { formatSeconds } from '@pampero/contract';
 import type { PointDetails } from '../drawing/drawing-protocol';
 import { DrawingLink } from '../viewer/drawing-link';
 import type { PainterChoice } from '../drawing/painter-name';

@@ -4,7 +4,7 @@ import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { kindById, PRODUCT_KINDS } from '@pampero/contract';
 import { formatCount } from '@pampero/core/wording';
-import { formatShare } from '../shared/format';
+import { formatShare } from '@pampero/contract';
 import { JobStore } from '../state/job-store';
 import { layerKey, layerOf, LayerStore, type LayerKey } from '../state/layer-store';
 import { LineStore } from '../state/line-store';

@@ -53,6 +53,7 @@ import { SectionComparison } from '../viewer/section-comparison';
 import { PictureStore } from '../viewer/picture-store';
 import { TintStore } from '../viewer/tint-store';
 import { ViewCameras } from '../viewer/view-cameras';
+import { ViewCapture } from '../viewer/view-capture';
 import { ViewerComponent } from '../viewer/viewer.component';
 import { ColourPanelComponent } from './colour-panel.component';
 import { FieldBookComponent } from './field-book.component';
@@ -102,6 +103,7 @@ const stageServices = stageHomes.flatMap(({ services = [] }) => services);
     KeyTable,
     DrawingLink,
     ViewCameras,
+    ViewCapture,
     PlanMarks,
     SceneLines,
     SectionComparison,

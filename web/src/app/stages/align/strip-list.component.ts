@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import type { ProductOf, Strip } from '@pampero/contract';
 import { formatCount, formatNumber } from '@pampero/core/wording';
-import { formatSeconds, shortUnit } from '../../shared/format';
+import { shortUnit } from '../../shared/format';
+import { formatSeconds } from '@pampero/contract';
 import { JobStore } from '../../state/job-store';
 import { SelectionStore } from '../../tools/selection-store';
 

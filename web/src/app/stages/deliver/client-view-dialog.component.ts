@@ -1,13 +1,14 @@
-import { HttpClient, HttpErrorResponse } from '@angular/common/http';
+import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
-import type { ClientViewOptionsInput, Problem } from '@pampero/contract';
+import type { ClientViewOptionsInput } from '@pampero/contract';
 import { ApiClient, ApiError, urlOf } from '../../api/api-client';
 import { saveBytes } from '../../shared/save-bytes';
 import { JobStore } from '../../state/job-store';
+import { problemText } from './problem-text';
 
 /** What a client without the trade opens: one file for any browser, or a link to the same. */
 @Component({
@@ -179,14 +180,6 @@ export class ClientViewDialogComponent {
 
   private async failed(error: unknown): Promise<void> {
     this.isBusy.set(false);
-    if (error instanceof ApiError) this.fault.set(error.problem.detail);
-    else if (error instanceof HttpErrorResponse && error.error instanceof Blob) {
-      const text = await error.error.text();
-      try {
-        this.fault.set((JSON.parse(text) as Problem).detail);
-      } catch {
-        this.fault.set('The server does not answer as it should.');
-      }
-    } else this.fault.set('The server does not answer.');
+    this.fault.set(error instanceof ApiError ? error.problem.detail : await problemText(error));
   }
 }

@@ -11,6 +11,7 @@ import { JobStore } from '../../state/job-store';
 import { RunSheetStore } from '../../state/run-sheet-store';
 import { ClientViewComponent } from './client-view.component';
 import { HandOverDialogComponent } from './hand-over-dialog.component';
+import { ReportDialogComponent } from './report-dialog.component';
 import { RunSheetsComponent } from './run-sheets.component';
 import { ExportRowComponent, type Export } from './export-row.component';
 import { ExportPointsDialogComponent, type ExportPointsData } from './export-points-dialog.component';
@@ -43,6 +44,12 @@ interface CloudExport extends Export {
         <button mat-flat-button (click)="handOver()" [disabled]="isEmpty()" data-testid="hand-over">
           Hand over a package …
         </button>
+      </div>
+    </pam-sheet-part>
+    <pam-sheet-part heading="Report" name="report" [open]="true">
+      <p class="soft">What came in, what was done, how accurate it is and what is not certain.</p>
+      <div class="act">
+        <button mat-flat-button (click)="report()" data-testid="report">Write a report …</button>
       </div>
     </pam-sheet-part>
     <pam-sheet-part heading="For the client" name="client" [open]="true">
@@ -159,6 +166,10 @@ export class DeliverSheetComponent {
       })),
       staleBecause: product.staleBecause,
     };
+  }
+
+  protected report(): void {
+    this.dialog.open(ReportDialogComponent, { width: '720px', maxWidth: '94vw', injector: this.injector });
   }
 
   protected handOver(): void {

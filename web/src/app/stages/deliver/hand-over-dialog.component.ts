@@ -11,6 +11,7 @@ import {
   NAME_PARTS,
   POINT_FILE_FORMATS,
   RECIPIENTS,
+  reportOptionsSchema,
   type HandOverItem,
   type Recipient,
 } from '@pampero/contract';
@@ -19,6 +20,8 @@ import { urlOf } from '../../api/api-client';
 import { saveBytes } from '../../shared/save-bytes';
 import { JobStore } from '../../state/job-store';
 import { RunSheetStore } from '../../state/run-sheet-store';
+import { problemText } from './problem-text';
+import { ReportDraft } from './report-draft';
 
 const NAMES: Readonly<Record<Recipient, string>> = {
   cad: 'a drawing office (CAD)',
@@ -114,6 +117,7 @@ interface Row {
 export class HandOverDialogComponent {
   private readonly job = inject(JobStore);
   protected readonly sheets = inject(RunSheetStore);
+  private readonly report = inject(ReportDraft);
   private readonly http = inject(HttpClient);
   private readonly dialog = inject(MatDialogRef);
 
@@ -138,6 +142,17 @@ export class HandOverDialogComponent {
         return { item, key: keyOf(item), label };
       }),
     })),
+    {
+      key: 'report',
+      name: 'Report',
+      detail: 'As it was last put together',
+      staleBecause: undefined,
+      forms: (['pdf', 'html'] as const).map((format) => ({
+        item: { kind: 'report', report: reportOptionsSchema.parse(this.report.options(format)) } as const,
+        key: `report-${format}`,
+        label: format.toUpperCase(),
+      })),
+    },
     ...itemsFor('client', this.job.products(), this.job.clouds()).flatMap((item) =>
       item.kind === 'view'
         ? [
@@ -199,16 +214,17 @@ export class HandOverDialogComponent {
         saveBytes(zip, `${this.job.job()?.name ?? 'job'}.zip`);
         this.dialog.close();
       },
-      error: () => {
-        this.isBusy.set(false);
-        this.fault.set(
-          'The package could not be put together. Check the name pattern, and that nothing was undone meanwhile.',
-        );
-      },
+      error: (error: unknown) => void this.failed(error),
     });
+  }
+
+  private async failed(error: unknown): Promise<void> {
+    this.isBusy.set(false);
+    this.fault.set(await problemText(error));
   }
 }
 
 function keyOf(item: HandOverItem): string {
+  if (item.kind === 'report') return `report-${item.report.format}`;
   return item.kind === 'view' ? 'view' : `${item.kind}-${item.id}-${item.format}`;
 }

@@ -2,7 +2,8 @@ import { CdkVirtualScrollViewport, ScrollingModule } from '@angular/cdk/scrollin
 import { ChangeDetectionStrategy, Component, computed, inject, viewChild } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { formatNumber } from '@pampero/core/wording';
-import { formatShare, shortUnit } from '../../shared/format';
+import { shortUnit } from '../../shared/format';
+import { formatShare } from '@pampero/contract';
 import { KeyTable, type Key } from '../../shared/key-table';
 import { JobStore } from '../../state/job-store';
 import { ProposalStore } from './proposal-store';

@@ -1,33 +1,33 @@
-import {
-  operationById,
-  parameterFields,
-  type HistoryEntry,
-  type ParameterField,
-  type Referable,
-} from '@pampero/contract';
-import type { LengthUnit } from '@pampero/core/geodesy';
+import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import { formatNumber, GAP } from '@pampero/core/wording';
-import { shortUnit } from '../shared/format';
+import type { OperationDescription } from '../operations/operation-description.js';
+import { parameterFields, type ParameterField } from './parameter-fields.js';
+import type { Referable } from './parameter-meta.js';
 
-/** What the field book needs to name what a parameter points at. */
+/** What is needed to name what a parameter points at. */
 export interface Names {
   /** The name of a cloud or product, or nothing where it has gone. */
   readonly of: (refersTo: Referable, id: number) => string | undefined;
   readonly ofClass: (code: number) => string;
 }
 
-/** An entry's parameters by their labels, as a person reads them. */
+/** Parameters of an operation by their labels, as a person reads them. */
 export function describeParameters(
-  entry: Pick<HistoryEntry, 'operation' | 'parameters'>,
+  operation: OperationDescription,
+  parameters: Readonly<Record<string, unknown>>,
   unit: LengthUnit,
   names: Names,
-): { label: string; value: string }[] {
-  const operation = operationById(entry.operation);
-  if (!operation) return [];
+): { name: string; label: string; value: string }[] {
   return parameterFields(operation, unit).flatMap((field) => {
-    const value = entry.parameters[field.name];
+    const value = parameters[field.name];
     if (value === undefined && field.none === undefined) return [];
-    return [{ label: field.label, value: value === undefined ? field.none! : describe(field, value, unit, names) }];
+    return [
+      {
+        name: field.name,
+        label: field.label,
+        value: value === undefined ? field.none! : describe(field, value, unit, names),
+      },
+    ];
   });
 }
 
@@ -43,7 +43,7 @@ function describe(field: ParameterField, value: unknown, unit: LengthUnit, names
   if (typeof value !== 'number') return '';
   if (field.quantity === 'class' || field.quantity === 'class-list') return names.ofClass(value);
   const figure = rounded(value);
-  if (field.quantity === 'length' || field.quantity === 'elevation') return `${figure}${GAP}${shortUnit(unit)}`;
+  if (field.quantity === 'length' || field.quantity === 'elevation') return `${figure}${GAP}${lengthUnits[unit].short}`;
   return field.quantity === 'degrees' ? `${figure}°` : figure;
 }
 
