@@ -7,6 +7,7 @@ import { editsBench, neighbourBench } from './edits-bench.js';
 import { importBench } from './import-bench.js';
 import { lineBench } from './line-bench.js';
 import { pictureBench } from './picture-bench.js';
+import { sheetBench } from './sheet-bench.js';
 import { stripBench } from './strip-bench.js';
 import { terrainBench } from './terrain-bench.js';
 import { viewerBench } from './viewer-bench.js';
@@ -21,6 +22,8 @@ const benches: Readonly<Record<string, (folder: string) => AsyncGenerator<Row>>>
   'lines-small': (folder) => lineBench(folder, 3_000_000),
   pictures: (folder) => pictureBench(folder, 20_000, 10_000_000),
   'pictures-small': (folder) => pictureBench(folder, 6_000, 3_000_000),
+  sheet: (folder) => sheetBench(folder, 10_000_000),
+  'sheet-small': (folder) => sheetBench(folder, 3_000_000),
   strips: (folder) => stripBench(folder, 30_000_000),
   'strips-small': (folder) => stripBench(folder, 6_000_000),
   terrain: (folder) => terrainBench(folder, 2_000_000),
@@ -33,7 +36,18 @@ const benches: Readonly<Record<string, (folder: string) => AsyncGenerator<Row>>>
   'import-100m': (folder) => importBench(folder, [100_000_000]),
 };
 /** What runs when nothing is named. */
-const USUAL = ['import', 'viewer', 'edits', 'neighbours', 'classify', 'terrain', 'strips', 'lines', 'pictures'];
+const USUAL = [
+  'import',
+  'viewer',
+  'edits',
+  'neighbours',
+  'classify',
+  'terrain',
+  'strips',
+  'lines',
+  'pictures',
+  'sheet',
+];
 
 const { values, positionals } = parseArgs({ allowPositionals: true, options: { json: { type: 'string' } } });
 const names = positionals.length > 0 ? positionals : USUAL;

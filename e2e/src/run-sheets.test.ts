@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -115,6 +116,26 @@ describe('run sheets on the screen', () => {
     expect(bytes.subarray(0, 2).toString()).toBe('PK');
     for (const name of ['README.txt', 'metadata.xml', 'SHA256SUMS.txt', 'Reach 3 - Ground.xml'])
       expect(bytes.includes(Buffer.from(name)), name).toBe(true);
+  });
+
+  test('a report is written with a view as it is placed, and read back by another program', async () => {
+    await at('report').click();
+    await at('report-surveyor').fill('M. Quiroga');
+    await at('report-words').fill('Flown after the flood.');
+    await at('part-of-report-density').uncheck();
+    await at('report-view-plan').click();
+    const loading = bench.page.waitForEvent('download');
+    await at('report-pdf').click();
+    const file = await loading;
+    expect(file.suggestedFilename()).toBe('Reach 3 report.pdf');
+    const path = (await file.path())!;
+    const text = execFileSync('pdftotext', ['-layout', path, '-']).toString();
+    expect(text).toContain('Flown after the flood.');
+    expect(text).toContain('M. Quiroga, date');
+    expect(text).not.toContain('Point density');
+    // The gate that did not hold is told, with the reason.
+    expect(text.replace(/\s+/g, ' ')).toContain('The check points are of another datum.');
+    expect(execFileSync('pdfimages', ['-list', path]).toString().split('\n').length).toBeGreaterThanOrEqual(5);
   });
 
   test('a page for the client is shared by a link, listed, and taken back', async () => {
