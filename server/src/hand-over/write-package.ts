@@ -27,6 +27,9 @@ import type { WritingPool } from '../writing/writing-pool.js';
 import { packageMetadata } from './metadata.js';
 import { packageReadme } from './readme.js';
 
+/** Files that are written at the same time; each lies aside until it is taken. */
+const AT_ONCE = 2;
+
 /** Where the files of a package go: a folder, or an archive that is being sent. */
 export interface PackageTarget {
   /** A path that the next file can be written to. */
@@ -90,41 +93,52 @@ export async function writePackageOf(
   const names = new Set<string>();
   const files: HandedOver['files'] = [];
   const missing: HandedOver['missing'] = [];
-  const keep = async (name: string, what: string, write: (path: string) => Promise<unknown>): Promise<void> => {
-    if (signal.aborted) throw new Cancelled();
+  /** Begins to write a file; what is answered takes it into the package, or says why it is not there. */
+  const begin = (name: string, what: string, write: (path: string) => Promise<unknown>): (() => Promise<void>) => {
     const path = target.path(name);
-    try {
-      await write(path);
-      const [sha256, { size }] = [await sumOf(path), await stat(path)];
-      files.push({ name, bytes: size, sha256, what });
-    } catch (error) {
-      if (signal.aborted || error instanceof Cancelled) throw new Cancelled();
-      missing.push({ name, because: problemOf(error).detail });
-      return;
-    }
-    await target.take(name, path);
+    const written = write(path)
+      .then(async () => ({ name, what, sha256: await sumOf(path), bytes: (await stat(path)).size }))
+      .catch((error: unknown) => ({ error }));
+    return async () => {
+      const result = await written;
+      if (signal.aborted) throw new Cancelled();
+      if ('error' in result) {
+        if (result.error instanceof Cancelled) throw result.error;
+        missing.push({ name, because: problemOf(result.error).detail });
+      } else {
+        files.push(result);
+        await target.take(name, path);
+      }
+    };
   };
-  for (const [k, item] of handOver.items.entries()) {
-    let planned: PlannedFile;
+  const plans: { readonly name: string; readonly what: string; readonly item: HandOverItem }[] = [];
+  for (const item of handOver.items)
     try {
-      planned = await planFile(models, job, item, handOver.pattern);
+      const planned = await planFile(models, job, item, handOver.pattern);
+      plans.push({ name: freeName(planned, names), what: planned.what, item });
     } catch (error) {
       missing.push({
         name: item.kind === 'view' || item.kind === 'report' ? item.kind : `${item.kind} ${item.id}, ${item.format}`,
         because: problemOf(error).detail,
       });
-      continue;
     }
-    const name = freeName(planned, names);
-    onShare(k / handOver.items.length, name);
-    await keep(name, planned.what, (path) => writeItem(source, item, path, signal));
+  // Some are written at once, and all are taken in their order.
+  const under: (() => Promise<void>)[] = [];
+  for (const [k, { name, what, item }] of plans.entries()) {
+    if (signal.aborted) break;
+    onShare(k / plans.length, name);
+    under.push(begin(name, what, (path) => writeItem(source, item, path, signal)));
+    if (under.length >= AT_ONCE) await under.shift()!();
   }
+  for (const taken of under) await taken();
+  const keep = (name: string, what: string, content: string): Promise<void> =>
+    begin(name, what, (path) => writeFile(path, content))();
   onShare(1, 'README.txt');
   const facts = { job, models, note: handOver.note, files: [...files], missing: [...missing] };
   const readme = await packageReadme(facts);
-  await keep('README.txt', 'This list, units, systems and the meaning of classes', (path) => writeFile(path, readme));
+  await keep('README.txt', 'This list, units, systems and the meaning of classes', readme);
   const metadata = await packageMetadata(facts);
-  await keep('metadata.xml', 'Metadata by ISO 19115, as ISO 19139 XML', (path) => writeFile(path, metadata));
+  await keep('metadata.xml', 'Metadata by ISO 19115, as ISO 19139 XML', metadata);
   const sums = files.map(({ name, sha256 }) => `${sha256}  ${name}\n`).join('');
   const path = target.path('SHA256SUMS.txt');
   await writeFile(path, sums);
