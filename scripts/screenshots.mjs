@@ -1,7 +1,9 @@
 // `npm run screenshots`: takes the pictures of docs/screenshots from the demo job, at 1280 x 800. Needs `npm run demo` to be
 // serving (PAMPERO_PORT as there), and does the demo's work on the way if it has not been done.
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { chromium } from 'playwright-core';
 import { root } from './setup.mjs';
 
@@ -115,7 +117,6 @@ await at('look-for-suspects').click();
 await at('suspect-count').waitFor();
 await at('suspect').nth(2).click();
 await settle(1500);
-await shot('suspects');
 await at('close-section').click();
 await page.keyboard.press('w');
 // Fewer points that say the same.
@@ -183,7 +184,6 @@ const fold = async (...parts) => {
 await fold('surface', 'contours', 'tints');
 await at('bands-as-contours').click();
 await settle();
-await shot('tints');
 await page.getByLabel('Height of a band').fill('0');
 await page.getByLabel('Height of a band').press('Tab');
 await fold('tints', 'profiles');
@@ -292,4 +292,67 @@ await page.locator('section.sheet').evaluate((sheet) => {
 });
 await settle(1500);
 await shot('align-adjusted');
+
+// The page for a client, from a file and without a network.
+const newestOf = (products, kind) => products.filter((product) => product.kind === kind).at(-1)?.id;
+const { products, clouds } = await (await fetch(`${base}/api/jobs/${job.id}`)).json();
+const view = await fetch(`${base}/api/jobs/${job.id}/client-view`, {
+  method: 'POST',
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify({
+    surfaceId: newestOf(products, 'surface'),
+    contoursId: newestOf(products, 'contours'),
+    pictureId: newestOf(products, 'picture'),
+    clouds: clouds.map(({ id }) => id),
+    words: 'The flood bank and its canal after the survey of the east reach.',
+  }),
+});
+const viewPath = join(tmpdir(), 'pampero-view.html');
+writeFileSync(viewPath, Buffer.from(await view.arrayBuffer()));
+await page.goto(pathToFileURL(viewPath).href);
+await page.waitForFunction(() => document.body.dataset.draped);
+await page.click('[data-tool=profile]');
+for (const [x, y] of [
+  [420, 540],
+  [640, 320],
+]) {
+  await page.mouse.click(x, y);
+  await settle(300);
+}
+await settle(2500);
+await shot('client-page');
+
+// A run sheet that waits at its gate, on the same flight a month later.
+const files = join(process.env.PAMPERO_DATA ?? join(root, '.pampero'), 'demo-files');
+const later = await (
+  await fetch(`${base}/api/jobs`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ name: 'East reach, a month later', epsg: 5347 }),
+  })
+).json();
+const { sheet } = await (await fetch(`${base}/api/run-sheets/lidar-to-contours`)).json();
+const gate = sheet.steps.find(({ key }) => key === 'accuracy-holds');
+gate.gate.limit = '1 cm';
+const strict = await (
+  await fetch(`${base}/api/run-sheets`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ sheet: { ...sheet, name: 'East reach, every month' } }),
+  })
+).json();
+await page.goto(`${base}/jobs/${later.id}/deliver`);
+await at('part-run-sheets').click();
+await at(`run-sheet-${strict.id}`).click();
+await at('place-lidar').setInputFiles(join(files, 'flood-bank-lidar.las'));
+await at('place-checks').setInputFiles(join(files, 'check-points.csv'));
+await at('run-start').click();
+await at('gate').waitFor({ timeout: 120_000 });
+await noMessage();
+await page.locator('section.sheet').evaluate((element) => element.scrollTo(0, 180));
+await settle(4000);
+await noMessage();
+await shot('run-sheet');
+await fetch(`${base}/api/jobs/${later.id}`, { method: 'DELETE' });
+await fetch(`${base}/api/run-sheets/${strict.id}`, { method: 'DELETE' });
 await browser.close();
