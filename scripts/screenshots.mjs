@@ -241,6 +241,7 @@ await wipe(0);
 await at('stage-deliver').click();
 await at('pane-model').click();
 await colourBy('class');
+await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
 await settle();
 await shot('deliver');
 // A text file on its way in: a made-up survey of a pasture within the demo's cloud.

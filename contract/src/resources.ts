@@ -307,6 +307,8 @@ export const historyEntrySchema = z.strictObject({
   figures: z.array(figureSchema),
   startedAt: z.iso.datetime(),
   durationMs: z.number(),
+  /** Clouds and products that it brought. */
+  made: z.array(z.strictObject({ kind: z.enum(['cloud', 'product']), id: z.int() })),
 });
 export type HistoryEntry = z.infer<typeof historyEntrySchema>;
 export const historySchema = z.strictObject({

@@ -15,12 +15,12 @@ import type { OperationService } from '../operations/operation-service.js';
 import type { RunService } from '../runs/run-service.js';
 import { readCloud } from '../store/cloud-repository.js';
 import type { JobFile } from '../store/job-file.js';
+import { madeOf } from '../store/history-repository.js';
 import type { Models } from '../store/models.js';
 import { presentOf } from '../store/product-repository.js';
 import {
   insertSheetRun,
   listSheetRuns,
-  madeOf,
   readSheetRun,
   setGate,
   setSheetRunState,

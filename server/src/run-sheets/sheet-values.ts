@@ -12,9 +12,10 @@ import { parameterFields } from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { JobError } from '../errors/job-error.js';
 import { listClouds, readCloudReport } from '../store/cloud-repository.js';
+import { madeOf } from '../store/history-repository.js';
 import type { Models } from '../store/models.js';
 import { kindOfProduct, listProducts, presentOf } from '../store/product-repository.js';
-import { madeOf, type SheetEntry } from '../store/sheet-run-repository.js';
+import type { SheetEntry } from '../store/sheet-run-repository.js';
 import { keyOfStep, keyOfTurn, type PlannedStep } from './sheet-plan.js';
 
 /** What rules of a sheet are answered from. */

@@ -336,5 +336,13 @@ function asEntry(row: HistoryRow): HistoryEntry {
     figures: storedJson(row.figures) as Figure[],
     startedAt: row.startedAt,
     durationMs: row.durationMs,
+    made: madeOf(storedJson(row.effects) as Effect[]),
   };
+}
+
+/** Clouds and products that effects brought. */
+export function madeOf(effects: readonly Effect[]): { kind: 'cloud' | 'product'; id: number }[] {
+  return effects.flatMap((effect) =>
+    effect.kind === 'cloud' || effect.kind === 'product' ? [{ kind: effect.kind, id: effect.id }] : [],
+  );
 }

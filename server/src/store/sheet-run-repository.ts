@@ -1,6 +1,6 @@
 import type { Figure, GivenPlaces, RunSheet, SheetRun } from '@pampero/contract';
 import { notFound } from '../errors/job-error.js';
-import type { Effect } from './history-repository.js';
+import { madeOf, type Effect } from './history-repository.js';
 import type { HistoryRow, Models, SheetRunRow } from './models.js';
 import { storedJson } from './stored-json.js';
 
@@ -142,11 +142,4 @@ export async function readDoneSteps(
     parameters: storedJson(row.parameters) as Record<string, unknown>,
     made: madeOf(storedJson(row.effects) as Effect[]),
   }));
-}
-
-/** Clouds and products that effects brought. */
-export function madeOf(effects: readonly Effect[]): { kind: 'cloud' | 'product'; id: number }[] {
-  return effects.flatMap((effect) =>
-    effect.kind === 'cloud' || effect.kind === 'product' ? [{ kind: effect.kind, id: effect.id }] : [],
-  );
 }

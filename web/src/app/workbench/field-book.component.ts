@@ -9,6 +9,7 @@ import { formatFigure, formatSeconds } from '@pampero/contract';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
 import { RunSheetStore } from '../state/run-sheet-store';
 import { JobStore } from '../state/job-store';
+import { JobGraphComponent } from './job-graph.component';
 import { LookStore } from '../state/look-store';
 import { ViewStore } from '../state/view-store';
 
@@ -25,7 +26,7 @@ const STATE_WORDS: Readonly<Record<HistoryEntry['state'], string>> = {
 /** The field book: every operation of the job with its parameters, figures and time. */
 @Component({
   selector: 'pam-field-book',
-  imports: [DatePipe, MatButtonModule, MatIconModule],
+  imports: [DatePipe, JobGraphComponent, MatButtonModule, MatIconModule],
   templateUrl: './field-book.component.html',
   styleUrl: './field-book.component.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -36,6 +37,8 @@ export class FieldBookComponent {
   private readonly look = inject(LookStore);
   private readonly sheets = inject(RunSheetStore);
   private readonly dialog = inject(MatDialog);
+  /** Shows what hangs on what in the place of the steps. */
+  protected readonly isGraph = signal(false);
   private readonly chosenId = signal<number | undefined>(undefined);
 
   protected readonly rows = computed(() =>
