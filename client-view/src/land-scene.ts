@@ -1,17 +1,16 @@
 import type { ClientViewFacts } from '@pampero/contract';
-import type { HeightField, ViewExtras, ViewLand, ViewLines, ViewPoints } from '@pampero/core/client-view';
+import type { HeightField, ViewExtras, ViewLand } from '@pampero/core/client-view';
 import {
   AmbientLight,
   BufferAttribute,
   BufferGeometry,
   CanvasTexture,
-  Color,
   DirectionalLight,
   DoubleSide,
   Group,
   Line,
   LineBasicMaterial,
-  LineSegments,
+  type LineSegments,
   Mesh,
   MeshLambertMaterial,
   PerspectiveCamera,
@@ -22,6 +21,8 @@ import {
   Vector3,
   WebGLRenderer,
 } from 'three';
+import { drawsOnProcessor, landGeometry } from './land-geometry';
+import { linesByKind, pointsOf } from './land-things';
 import { MapControls } from 'three/addons/controls/MapControls.js';
 
 export type Place = readonly [x: number, y: number, z: number];
@@ -94,8 +95,12 @@ export class LandScene {
 
   /** Lays lines and points on the land. */
   lay({ lines, points }: ViewExtras): void {
-    this.addLines(lines);
-    this.points = this.addPoints(points);
+    for (const [id, drawn] of linesByKind(lines, this.facts.kinds, this.land)) {
+      this.lines.set(id, drawn);
+      this.world.add(drawn);
+    }
+    this.points = pointsOf(points);
+    if (this.points) this.world.add(this.points);
     this.ask();
   }
 
@@ -285,107 +290,4 @@ export class LandScene {
     }
     return mesh;
   }
-
-  private addLines({ starts, kind, x, y, z }: ViewLines): void {
-    const byKind = new Map<number, number[]>();
-    for (let k = 0; k + 1 < starts.length; k++) {
-      let list = byKind.get(kind[k]!);
-      if (!list) byKind.set(kind[k]!, (list = []));
-      for (let i = starts[k]!; i + 1 < starts[k + 1]!; i++)
-        for (const j of [i, i + 1]) {
-          const height = z[j]!;
-          list.push(x[j]!, y[j]!, Number.isNaN(height) ? this.land.at(x[j]!, y[j]!) || 0 : height);
-        }
-    }
-    for (const [id, corners] of byKind) {
-      const of = this.facts.kinds[id];
-      const lines = new LineSegments(
-        new BufferGeometry().setAttribute('position', new BufferAttribute(Float32Array.from(corners), 3)),
-        new LineBasicMaterial({ color: of?.colour ?? '#c8452f', transparent: id === 0, opacity: id === 0 ? 0.65 : 1 }),
-      );
-      this.lines.set(id, lines);
-      this.world.add(lines);
-    }
-  }
-
-  private addPoints({ x, y, z, colour }: ViewPoints): Points | undefined {
-    if (x.length === 0) return undefined;
-    const positions = new Float32Array(3 * x.length);
-    for (let i = 0; i < x.length; i++) {
-      positions[3 * i] = x[i]!;
-      positions[3 * i + 1] = y[i]!;
-      positions[3 * i + 2] = z[i]!;
-    }
-    const geometry = new BufferGeometry()
-      .setAttribute('position', new BufferAttribute(positions, 3))
-      .setAttribute('color', new BufferAttribute(colour, 3, true));
-    const points = new Points(geometry, new PointsMaterial({ size: 2, sizeAttenuation: false, vertexColors: true }));
-    points.visible = false;
-    this.world.add(points);
-    return points;
-  }
-}
-
-/** Whether the machine has no graphics card to draw with: then smooth edges cost more than they give. */
-function drawsOnProcessor(): boolean {
-  const gl = document.createElement('canvas').getContext('webgl2');
-  const told = gl?.getExtension('WEBGL_debug_renderer_info');
-  const name = gl && told ? String(gl.getParameter(told.UNMASKED_RENDERER_WEBGL)) : '';
-  gl?.getExtension('WEBGL_lose_context')?.loseContext();
-  return /swiftshader|llvmpipe|software|basic render/i.test(name);
-}
-
-/** Triangles over every n-th cell, about as many as asked for; none over voids. */
-function landGeometry(
-  { frame, heights }: ViewLand,
-  ramp: readonly string[],
-  [low, high]: readonly [number, number],
-  triangles: number,
-): BufferGeometry {
-  const { columns, rows, cell } = frame;
-  const step = Math.max(1, Math.ceil(Math.sqrt((2 * columns * rows) / triangles)));
-  // The last row and column are among them, so that the land is as wide at every step.
-  const at = (size: number): number[] => [
-    ...Array.from({ length: Math.ceil((size - 1) / step) }, (_, k) => k * step),
-    size - 1,
-  ];
-  const [cs, rs] = [at(columns), at(rows)];
-  const count = cs.length * rs.length;
-  const positions = new Float32Array(3 * count);
-  const colours = new Float32Array(3 * count);
-  const uvs = new Float32Array(2 * count);
-  const tints = ramp.map((hex) => new Color(hex));
-  rs.forEach((r, j) =>
-    cs.forEach((c, i) => {
-      const k = j * cs.length + i;
-      const z = heights[r * columns + c]!;
-      positions.set([(c + 0.5) * cell, (r + 0.5) * cell, z], 3 * k);
-      uvs.set([(c + 0.5) / columns, (r + 0.5) / rows], 2 * k);
-      const share = Number.isNaN(z) ? 0 : (z - low) / Math.max(1e-9, high - low);
-      const tint = tints[Math.round(share * (tints.length - 1))] ?? new Color('#b0a890');
-      colours.set([tint.r, tint.g, tint.b], 3 * k);
-    }),
-  );
-  const index: number[] = [];
-  const isLand = (k: number): boolean => !Number.isNaN(positions[3 * k + 2]!);
-  for (let j = 0; j + 1 < rs.length; j++)
-    for (let i = 0; i + 1 < cs.length; i++) {
-      const a = j * cs.length + i;
-      const [b, c, d] = [a + 1, a + cs.length, a + cs.length + 1];
-      if (isLand(b) && isLand(c)) {
-        if (isLand(a)) index.push(a, b, c);
-        if (isLand(d)) index.push(b, d, c);
-      } else if (isLand(a) && isLand(d)) {
-        if (isLand(b)) index.push(a, b, d);
-        if (isLand(c)) index.push(a, d, c);
-      }
-    }
-  for (let k = 0; k < count; k++) if (!isLand(k)) positions[3 * k + 2] = low;
-  const geometry = new BufferGeometry()
-    .setAttribute('position', new BufferAttribute(positions, 3))
-    .setAttribute('color', new BufferAttribute(colours, 3))
-    .setAttribute('uv', new BufferAttribute(uvs, 2));
-  geometry.setIndex(index);
-  geometry.computeVertexNormals();
-  return geometry;
 }

@@ -1,16 +1,9 @@
 import {
   describeParameters,
-  describeProduct,
-  formatFigure,
   formatShare,
-  isKind,
   operationById,
   REPORT_PART_NAMES,
-  type Cloud,
   type Job,
-  type Product,
-  type ProductKindId,
-  type ProductOf,
   type ReportOptions,
   type ReportPart,
 } from '@pampero/contract';
@@ -24,19 +17,11 @@ import type { Models } from '../store/models.js';
 import { classNames, readJobClasses } from '../store/pin-repository.js';
 import { listProducts } from '../store/product-repository.js';
 import { listSheetRuns } from '../store/sheet-run-repository.js';
+import { of, type Gathered } from './gathered.js';
+import { accuracy, map, strips, surfaces, volumes } from './report-results.js';
 import { list, table, text, type Report, type ReportBlock, type ReportSection } from './report-model.js';
-import { densityMap, givenPicture, surfaceMap } from './report-pictures.js';
+import { densityMap, givenPicture } from './report-pictures.js';
 import { markdownBlocks } from './markdown-blocks.js';
-
-interface Gathered {
-  readonly models: Models;
-  readonly job: Job;
-  readonly options: ReportOptions;
-  readonly clouds: readonly Cloud[];
-  readonly products: readonly Product[];
-  /** A length with its unit. */
-  readonly length: (value: number, decimals?: number) => string;
-}
 
 /** Everything a report says, read from the job: no figure is typed by anyone. */
 export async function gatherReport(models: Models, job: Job, options: ReportOptions): Promise<Report> {
@@ -83,9 +68,6 @@ const PARTS: Readonly<Record<ReportPart, (g: Gathered) => Promise<ReportBlock[]>
     ),
   uncertain,
 };
-
-const of = <K extends ProductKindId>({ products }: Gathered, kind: K): ProductOf<K>[] => products.filter(isKind(kind));
-const staleMark = ({ isStale }: Product): string => (isStale ? ' (stale)' : '');
 
 async function cameIn({ models, clouds, ...g }: Gathered): Promise<ReportBlock[]> {
   const control = await listControl(models);
@@ -200,134 +182,6 @@ async function density({ models, job, clouds, length }: Gathered): Promise<Repor
       ...pictures,
     );
   return blocks;
-}
-
-function strips(g: Gathered): ReportBlock[] {
-  const { length } = g;
-  return of(g, 'strip-differences').flatMap((product) => {
-    const { agreement, limits } = product.facts;
-    const holds = agreement.all.rmsd <= limits.between;
-    return [
-      text(
-        `${product.name}${staleMark(product)}: RMSDz between strips ${length(agreement.all.rmsd)} over ${formatCount(agreement.all.count)} smooth patches. The limit of the class, ${length(limits.between)} (ASPRS Positional Accuracy Standards, 2014), ${holds ? 'holds' : 'does not hold'}.`,
-      ),
-      table(
-        ['Strips', 'Patches', 'Median', 'RMSDz', '95 %', 'Largest'],
-        agreement.pairs.map((pair) => [
-          `${pair.one} and ${pair.two}`,
-          formatCount(pair.count),
-          ...[pair.median, pair.rmsd, pair.percentile95, pair.largest].map((value) => length(value)),
-        ]),
-        [2, 1, 1, 1, 1, 1],
-      ),
-    ];
-  });
-}
-
-function accuracy(g: Gathered): ReportBlock[] {
-  const { length } = g;
-  return of(g, 'accuracy').flatMap((product) => {
-    const { figures, points, surfaceName, surveyError } = product.facts;
-    return [
-      text(
-        `${product.name}${staleMark(product)}: the surface ${surfaceName} against the check points, whose own error of ${length(surveyError)} is taken in quadrature. NVA and VVA by the ASPRS Positional Accuracy Standards, edition 1 (2014).`,
-      ),
-      table(
-        ['Figure', 'Value'],
-        figures.map((figure) => [figure.label, formatFigure(figure, g.job.unit)]),
-        [3, 1],
-      ),
-      table(
-        ['Check point', 'Surveyed', 'Surface', 'Difference', 'Code', 'Counts'],
-        points.map((p) => [
-          p.number,
-          length(p.elevation),
-          p.surface === undefined ? 'none there' : length(p.surface),
-          p.surface === undefined ? '' : length(p.surface - p.elevation),
-          p.code,
-          p.excluded ?? (p.surface === undefined ? 'no' : p.isVegetated ? 'VVA' : 'NVA'),
-        ]),
-        [1.2, 1.2, 1.2, 1.2, 1, 1.4],
-      ),
-    ];
-  });
-}
-
-async function map(g: Gathered): Promise<ReportBlock[]> {
-  const surface = of(g, 'surface').at(-1);
-  if (!surface) return [];
-  const contours = of(g, 'contours').at(-1);
-  const { lowest, highest } = surface.facts;
-  return [
-    {
-      kind: 'picture',
-      image: await surfaceMap(g.models, surface.id, contours?.id),
-      caption: `${surface.name}${staleMark(surface)}${contours ? ` with ${contours.name}${staleMark(contours)}` : ''}, north up; dark is ${g.length(lowest, 2)}, light is ${g.length(highest, 2)}. White is where nothing was measured.`,
-    },
-  ];
-}
-
-function surfaces(g: Gathered): ReportBlock[] {
-  const { length, job } = g;
-  const { short } = lengthUnits[job.unit];
-  const made = of(g, 'surface');
-  const contours = of(g, 'contours');
-  const grids = of(g, 'grid');
-  return [
-    ...(made.length > 0
-      ? [
-          table(
-            ['Surface', 'Triangles', 'Points', 'Area in plan', 'Lowest', 'Highest', 'Longest edge'],
-            made.map((product) => {
-              const { facets, points, areaInPlan, lowest, highest, longestEdge } = product.facts;
-              return [
-                product.name + staleMark(product),
-                formatCount(facets),
-                formatCount(points),
-                `${formatNumber(areaInPlan, 0)} ${short}²`,
-                length(lowest, 2),
-                length(highest, 2),
-                length(longestEdge, 1),
-              ];
-            }),
-            [2, 1.1, 1.1, 1.4, 1, 1, 1.2],
-          ),
-        ]
-      : []),
-    ...(contours.length + grids.length > 0
-      ? [
-          list(
-            [...contours, ...grids].map(
-              (product) => `${product.name}${staleMark(product)}: ${describeProduct(product, job.unit)}.`,
-            ),
-          ),
-        ]
-      : []),
-  ];
-}
-
-function volumes(g: Gathered): ReportBlock[] {
-  const { short } = lengthUnits[g.job.unit];
-  const cubic = (value: number): string => `${formatNumber(value, 1)} ${short}³`;
-  const made = of(g, 'volume');
-  return made.length === 0
-    ? []
-    : [
-        table(
-          ['Volume', 'Cut', 'Fill', 'Fill less cut', 'Not covered'],
-          made.map((product) => {
-            const { cut, fill, uncovered } = product.facts;
-            return [
-              product.name + staleMark(product),
-              cubic(cut),
-              cubic(fill),
-              cubic(fill - cut),
-              `${formatNumber(uncovered, 1)} ${short}²`,
-            ];
-          }),
-          [2, 1.2, 1.2, 1.2, 1.2],
-        ),
-      ];
 }
 
 /** Obscured ground, voids, what is stale, gates that were gone through all the same. */

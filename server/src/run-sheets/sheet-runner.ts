@@ -1,11 +1,4 @@
-import {
-  readRunSheet,
-  type GivenPlaces,
-  type Run,
-  type SheetRun,
-  type SheetRunStep,
-  type WorkStep,
-} from '@pampero/contract';
+import { readRunSheet, type GivenPlaces, type Run, type SheetRun, type WorkStep } from '@pampero/contract';
 import { ZodError } from 'zod';
 import { JobError } from '../errors/job-error.js';
 import { problemOf } from '../errors/problem.js';
@@ -15,9 +8,7 @@ import type { OperationService } from '../operations/operation-service.js';
 import type { RunService } from '../runs/run-service.js';
 import { readCloud } from '../store/cloud-repository.js';
 import type { JobFile } from '../store/job-file.js';
-import { madeOf } from '../store/history-repository.js';
 import type { Models } from '../store/models.js';
-import { presentOf } from '../store/product-repository.js';
 import {
   insertSheetRun,
   listSheetRuns,
@@ -29,13 +20,12 @@ import {
   type StoredSheetRun,
 } from '../store/sheet-run-repository.js';
 import { askGate } from './gates.js';
-import { allFiles, keyOfStep, planSheet, type PlannedStep } from './sheet-plan.js';
+import { allFiles, planSheet, type PlannedStep } from './sheet-plan.js';
 import { valuesOf } from './sheet-values.js';
+import { tellSheetRun } from './tell-run.js';
 
 /** States in which a run goes no further by itself and will not come back. */
 const OVER: readonly SheetRun['state'][] = ['done', 'cancelled'];
-/** An import takes about so many times as long as most other steps; for what is told of the time left. */
-const IMPORT_WEIGHT = 3;
 
 /**
  * Takes run sheets through jobs, step by step. What is done is read off the field book, where each entry says which step it was,
@@ -272,72 +262,10 @@ export class SheetRunner {
     this.runs.tell(jobId, { kind: 'changed', parts: ['sheet-runs'] });
   }
 
-  private async tell(jobId: string, models: Models, stored: StoredSheetRun): Promise<SheetRun> {
-    const { id, sheet, places, state, because, gates, startedAt, endedAt } = stored;
-    const entries = await sheetEntries(models, id);
-    const { run, step: runningStep } = this.under.get(keyOf(jobId, id)) ?? {};
+  private tell(jobId: string, models: Models, stored: StoredSheetRun): Promise<SheetRun> {
+    const { run, step } = this.under.get(keyOf(jobId, stored.id)) ?? {};
     const live = run && this.runs.read(jobId, run.id);
-    const plan = planSheet(sheet, places);
-    const steps = plan.map((planned): SheetRunStep => {
-      const { key, title, step } = planned;
-      const gate = gates[key];
-      const entry = entries.get(key);
-      const told = { key, title, kind: step.kind, outcome: '', figures: [] };
-      if (step.isOff) return { ...told, state: 'off' };
-      if (step.kind === 'gate')
-        return gate
-          ? {
-              ...told,
-              state: gate.state,
-              outcome: gate.outcome,
-              figures: [...(gate.figures ?? [])],
-              ...(gate.reason !== undefined && { reason: gate.reason }),
-            }
-          : { ...told, state: 'to-do' };
-      // The field book has it a moment after it was begun.
-      if (key === runningStep && live?.state !== 'done')
-        return { ...told, state: 'running', outcome: live?.step ?? '' };
-      if (!entry) return { ...told, state: 'to-do' };
-      const { outcome, figures, historyId, durationMs } = entry;
-      return {
-        ...told,
-        state:
-          entry.state === 'done'
-            ? 'done'
-            : entry.state === 'running'
-              ? 'running'
-              : entry.state === 'undone' || entry.state === 'dropped'
-                ? 'to-do'
-                : 'failed',
-        outcome,
-        figures: [...figures],
-        historyId,
-        durationMs,
-      };
-    });
-    const weights = plan.map(({ step }): number =>
-      step.isOff || step.kind === 'gate' ? 0 : step.file === undefined ? 1 : IMPORT_WEIGHT,
-    );
-    const whole = weights.reduce((sum, w) => sum + w, 0) || 1;
-    const shareOf = (step: SheetRunStep): number =>
-      step.state === 'done' ? 1 : step.state === 'running' ? (live?.progress ?? 0) : 0;
-    const progress =
-      state === 'done' ? 1 : steps.reduce((sum, step, k) => sum + weights[k]! * shareOf(step), 0) / whole;
-    const spent = steps.reduce((sum, { durationMs }) => sum + (durationMs ?? 0), 0) + (live?.elapsedMs ?? 0);
-    const secondsLeft =
-      state === 'running' && progress > 0.05 ? ((spent / progress) * (1 - progress)) / 1000 : undefined;
-    return {
-      id,
-      name: sheet.name,
-      state,
-      steps,
-      startedAt,
-      progress,
-      outputs: await outputsOf(models, stored, entries),
-      ...(endedAt !== undefined && { endedAt }),
-      ...(secondsLeft !== undefined && { secondsLeft }),
-      ...(because !== undefined && { because }),
-    };
+    return tellSheetRun(models, stored, live && step !== undefined ? { run: live, step } : undefined);
   }
 }
 
@@ -366,22 +294,4 @@ function isPassed(
   if (step.isOff) return true;
   if (step.kind === 'gate') return gates[key]?.state === 'done' || gates[key]?.state === 'accepted';
   return entries.get(key)?.state === 'done';
-}
-
-/** What leaves at the end, of what is there by now. */
-async function outputsOf(
-  models: Models,
-  { sheet }: StoredSheetRun,
-  entries: ReadonlyMap<string, SheetEntry>,
-): Promise<SheetRun['outputs']> {
-  const outputs: SheetRun['outputs'] = [];
-  for (const { of, format, classes } of sheet.outputs)
-    for (const entry of entries.values()) {
-      if (keyOfStep(entry.step) !== of || entry.state !== 'done') continue;
-      for (const { kind, id } of madeOf(entry.effects)) {
-        const present = kind === 'cloud' ? id : await presentOf(models, id);
-        if (present !== undefined) outputs.push({ kind, id: present, format, ...(classes && { classes }) });
-      }
-    }
-  return outputs;
 }
