@@ -70,7 +70,7 @@ describe('a package to hand over', () => {
     const parsed = new XMLParser().parse(xml) as Record<string, Record<string, unknown>>;
     expect(JSON.stringify(parsed)).toContain('HYPERLINK');
     const bound = (name: string): number => Number(new RegExp(`${name}>\\s*<gco:Decimal>([-\\d.]+)`).exec(xml)![1]);
-    const [west, south] =
+    const [south, west] =
       execFileSync('cs2cs', ['-f', '%.7f', 'EPSG:5347', 'EPSG:4326'], { input: '6150000 5512000\n' }) // prettier-ignore
         .toString()
         .trim()
