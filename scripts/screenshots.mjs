@@ -213,7 +213,10 @@ await at('pane-both').click();
 await at('show-points').click();
 await colourBy('elevation');
 await settle();
+await at('show-graph').click();
+await settle();
 await shot('field-book');
+await at('show-graph').click();
 await at('field-book').click();
 
 await at('pane-plan').click();
