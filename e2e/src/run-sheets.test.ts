@@ -84,9 +84,14 @@ describe('run sheets on the screen', () => {
     await bench.page.getByRole('button', { name: 'Field book' }).click();
     await at('pick-steps').click();
     await at('make-sheet').click();
+    await at('name').waitFor();
+    await expect.poll(() => at('name').inputValue()).not.toBe('');
     await at('name').fill('Reach, every month');
     await at('name-done').click();
     await bench.page.getByText('The run sheet is kept').waitFor();
+    const names = async () =>
+      (await answer<{ sheets: { sheet: { name: string } }[] }>('/run-sheets')).sheets.map(({ sheet }) => sheet.name);
+    await expect.poll(names).toContain('Reach, every month');
     await openDeliver();
     const row = bench.page.locator('.export', { hasText: 'Reach, every month' });
     await row.getByRole('button', { name: 'Edit …' }).click();
