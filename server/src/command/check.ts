@@ -1,9 +1,7 @@
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { pipeline } from 'node:stream/promises';
 import { formatCount, formatCounted } from '@pampero/core/wording';
+import { fileSum } from '../files/file-sum.js';
 import { JOB_ENDING } from '../jobs/job-library.js';
 import { listClouds } from '../store/cloud-repository.js';
 import { readHistory } from '../store/history-repository.js';
@@ -86,14 +84,9 @@ async function checkFolder(path: string): Promise<Finding[]> {
       findings.push({ level: 'fault', text: `SHA256SUMS.txt has a line that is none: ${line.slice(0, 80)}` });
       continue;
     }
-    const hash = createHash('sha256');
-    const isRead = await pipeline(createReadStream(join(path, name)), hash).then(
-      () => true,
-      () => false,
-    );
-    if (!isRead) findings.push({ level: 'fault', text: `${name} is missing.` });
-    else if (hash.digest('hex') !== wanted)
-      findings.push({ level: 'fault', text: `${name} was changed since it was handed over.` });
+    const sum = await fileSum(join(path, name)).catch(() => undefined);
+    if (sum === undefined) findings.push({ level: 'fault', text: `${name} is missing.` });
+    else if (sum !== wanted) findings.push({ level: 'fault', text: `${name} was changed since it was handed over.` });
     else good++;
   }
   findings.push({ level: 'note', text: `${formatCounted(good, 'file')} as handed over` });

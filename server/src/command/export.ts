@@ -12,11 +12,10 @@ import { listClouds } from '../store/cloud-repository.js';
 import { listProducts } from '../store/product-repository.js';
 import { readSettings } from '../settings.js';
 import { WritingPool } from '../writing/writing-pool.js';
-import { EXIT, Misuse } from './exit-codes.js';
-import { folderTarget } from './folder-target.js';
+import { Misuse } from './exit-codes.js';
+import { folderTarget, tellWritten } from './folder-target.js';
 import { openJobAt } from './job-at.js';
 import { Telling } from './telling.js';
-import { join } from 'node:path';
 
 interface ExportOptions {
   readonly list?: boolean;
@@ -75,17 +74,14 @@ export async function exportFrom(path: string, options: ExportOptions): Promise<
     const stop = new AbortController();
     process.once('SIGINT', () => stop.abort());
     try {
-      const { files, missing } = await writePackageOf(
+      const written = await writePackageOf(
         { job: opened.job, jobPath: opened.path, models: opened.models, writing },
         { items, pattern: '{name}', note: '' },
         folderTarget(options.out),
         stop.signal,
         (share, name) => telling.progress(share, `Writing ${name}`),
       );
-      for (const { name, bytes, sha256 } of files)
-        telling.line(`Written: ${join(options.out, name)}`, { file: name, bytes, sha256 });
-      for (const { name, because } of missing) telling.fault(`Not written: ${name}. ${because}`, { file: name });
-      if (missing.length > 0) process.exitCode = EXIT.failed;
+      tellWritten(written, options.out, telling);
     } finally {
       await writing.close();
     }

@@ -1,7 +1,10 @@
 import { mkdirSync } from 'node:fs';
 import { rename } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { HandedOver } from '@pampero/contract';
 import type { PackageTarget } from '../hand-over/write-package.js';
+import { EXIT } from './exit-codes.js';
+import type { Telling } from './telling.js';
 
 /** Files into a folder, each under its name only once it is whole. */
 export function folderTarget(folder: string): PackageTarget {
@@ -10,4 +13,12 @@ export function folderTarget(folder: string): PackageTarget {
     path: (name) => join(folder, `${name}.part`),
     take: (name, path) => rename(path, join(folder, name)),
   };
+}
+
+/** Says which files are in the folder and which could not be written; the command then ends as one that failed. */
+export function tellWritten({ files, missing }: HandedOver, folder: string, telling: Telling): void {
+  for (const { name, bytes, sha256 } of files)
+    telling.line(`Written: ${join(folder, name)}`, { file: name, bytes, sha256 });
+  for (const { name, because } of missing) telling.fault(`Not written: ${name}. ${because}`, { file: name });
+  if (missing.length > 0) process.exitCode = EXIT.failed;
 }

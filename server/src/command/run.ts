@@ -11,7 +11,7 @@ import { readSettings, sheetsFolder } from '../settings.js';
 import { readSheetRun } from '../store/sheet-run-repository.js';
 import { EXIT, Misuse } from './exit-codes.js';
 import { existing } from './files.js';
-import { folderTarget } from './folder-target.js';
+import { folderTarget, tellWritten } from './folder-target.js';
 import { NOWHERE } from './info.js';
 import { Telling } from './telling.js';
 
@@ -277,15 +277,12 @@ async function writeFiles(
       ? { kind, id, format }
       : { kind, id, format: format as PointFileFormat, ...(classes && { classes }) },
   );
-  const { files, missing } = await writePackage(
+  const written = await writePackage(
     { ...services, jobId: job.id },
     { items, pattern: '{name}', note: '' },
     folderTarget(out),
     signal,
     (share, name) => telling.progress(share, `Writing ${name}`),
   );
-  for (const { name, bytes, sha256 } of files)
-    telling.line(`Written: ${join(out, name)}`, { file: name, bytes, sha256 });
-  for (const { name, because } of missing) telling.fault(`Not written: ${name}. ${because}`, { file: name });
-  if (missing.length > 0) process.exitCode = EXIT.failed;
+  tellWritten(written, out, telling);
 }

@@ -1,7 +1,4 @@
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { stat, writeFile } from 'node:fs/promises';
-import { pipeline } from 'node:stream/promises';
 import {
   describeProduct,
   formatsOf,
@@ -15,6 +12,7 @@ import {
 } from '@pampero/contract';
 import { Cancelled } from '@pampero/core/task';
 import { formatCount } from '@pampero/core/wording';
+import { fileSum } from '../files/file-sum.js';
 import { problemOf } from '../errors/problem.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import { fileStem } from '../products/file-names.js';
@@ -97,7 +95,7 @@ export async function writePackageOf(
   const begin = (name: string, what: string, write: (path: string) => Promise<unknown>): (() => Promise<void>) => {
     const path = target.path(name);
     const written = write(path)
-      .then(async () => ({ name, what, sha256: await sumOf(path), bytes: (await stat(path)).size }))
+      .then(async () => ({ name, what, sha256: await fileSum(path), bytes: (await stat(path)).size }))
       .catch((error: unknown) => ({ error }));
     return async () => {
       const result = await written;
@@ -224,10 +222,4 @@ async function writeItem(
     const product = await readProduct(models, item.id);
     await writing.write('writeProduct', { jobPath, job, target, product, formatId: item.format }, signal);
   }
-}
-
-async function sumOf(path: string): Promise<string> {
-  const hash = createHash('sha256');
-  await pipeline(createReadStream(path), hash);
-  return hash.digest('hex');
 }

@@ -1,4 +1,4 @@
-import { createHash, createHmac, timingSafeEqual } from 'node:crypto';
+import { createHmac } from 'node:crypto';
 import { isIP } from 'node:net';
 import { hostname } from 'node:os';
 import { urlencoded, type Request, type RequestHandler, type Response, Router } from 'express';
@@ -6,6 +6,7 @@ import { rateLimit } from 'express-rate-limit';
 import { PamperoError } from '@pampero/core/task';
 import { JobError } from '../errors/job-error.js';
 import { sendPlainPage } from './plain-page.js';
+import { hasCookie, isSame } from './secrets.js';
 
 /** Where a page asks for the server's token. */
 const ENTER = '/enter';
@@ -102,8 +103,7 @@ function checkToken(token: string): RequestHandler[] {
   const isIn = (request: Request): boolean => {
     const bearer = /^Bearer (.+)$/.exec(request.headers.authorization ?? '')?.[1];
     if (bearer !== undefined && isSame(bearer, token)) return true;
-    const cookies = (request.headers.cookie ?? '').split(/;\s*/);
-    return cookies.some((each) => each.startsWith(`${COOKIE}=`) && isSame(each.slice(COOKIE.length + 1), session));
+    return hasCookie(request, COOKIE, session);
   };
   const tries = rateLimit({
     windowMs: TRIES_MS,
@@ -132,12 +132,6 @@ function checkToken(token: string): RequestHandler[] {
       });
     },
   ];
-}
-
-/** In the same time whatever is given, so that nobody can guess it letter by letter. */
-function isSame(given: string, wanted: string): boolean {
-  const digest = (text: string): Buffer => createHash('sha256').update(text).digest();
-  return timingSafeEqual(digest(given), digest(wanted));
 }
 
 function page(response: Response, status: number, message = ''): void {

@@ -1,8 +1,8 @@
-import { timingSafeEqual } from 'node:crypto';
-import { urlencoded, type Request, type Response, Router } from 'express';
+import { urlencoded, type Response, Router } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type { ShareStore } from '../sharing/share-store.js';
 import { sendPlainPage } from './plain-page.js';
+import { hasCookie } from './secrets.js';
 
 const COOKIE = 'shared';
 /** Passwords tried from one address. */
@@ -53,7 +53,7 @@ export function sharedPages(shares: ShareStore): Router {
         heading: 'This link has ended',
         words: 'Ask whoever sent it for another.',
       });
-    if (share.state === 'locked' && !isSame(cookieOf(request), share.key)) return asks(response, id, 200);
+    if (share.state === 'locked' && !hasCookie(request, COOKIE, share.key)) return asks(response, id, 200);
     response.setHeader('content-security-policy', CLIENT_PAGE_POLICY);
     // Shared with people on other machines, whose browsers isolate the page anyway.
     response.removeHeader('cross-origin-embedder-policy');
@@ -72,14 +72,4 @@ export function sharedPages(shares: ShareStore): Router {
   });
   router.use((_request, response) => nothing(response));
   return router;
-}
-
-function cookieOf(request: Request): string {
-  const found = (request.headers.cookie ?? '').split(/;\s*/).find((each) => each.startsWith(`${COOKIE}=`));
-  return found?.slice(COOKIE.length + 1) ?? '';
-}
-
-function isSame(given: string, wanted: string): boolean {
-  const [a, b] = [Buffer.from(given), Buffer.from(wanted)];
-  return a.length === b.length && timingSafeEqual(a, b);
 }
