@@ -21,6 +21,11 @@ export function formatSeconds(seconds: number): string {
   return `${Math.floor(seconds / 60)}${GAP}min ${Math.round(seconds % 60)}${GAP}s`;
 }
 
+/** How long something still takes: whole seconds, or minutes from a minute and a half on. */
+export function formatTimeLeft(seconds: number): string {
+  return seconds < 90 ? `${Math.ceil(seconds)} s` : `${Math.ceil(seconds / 60)} min`;
+}
+
 /** A figure of a summary as it is read: value and unit. */
 export function formatFigure(figure: Figure, unit: LengthUnit): string {
   const { value, quantity } = figure;

@@ -48,7 +48,7 @@ export {
 } from './products/index.js';
 export { stageIds, stages, stageSchema } from './stages.js';
 export type { Stage, StageFacts } from './stages.js';
-export { figureSchema, formatFigure, formatSeconds, formatShare, type Figure } from './figures.js';
+export { figureSchema, formatFigure, formatSeconds, formatShare, formatTimeLeft, type Figure } from './figures.js';
 export {
   boundsSchema,
   cloudNodeSchema,

@@ -1,3 +1,5 @@
+import { formatTimeLeft } from '@pampero/contract';
+
 /** Tells how far things are: a line that is written over on a terminal, lines of JSON for a script. */
 export class Telling {
   private width = 0;
@@ -27,7 +29,7 @@ export class Telling {
         ...(secondsLeft !== undefined && { secondsLeft: Math.round(secondsLeft) }),
       });
     else if (process.stdout.isTTY) {
-      const left = secondsLeft === undefined ? '' : `, ${timeText(secondsLeft)} left`;
+      const left = secondsLeft === undefined ? '' : `, ${formatTimeLeft(secondsLeft)} left`;
       const text = `${String(percent).padStart(3)} %  ${step}${left}`.slice(0, (process.stdout.columns || 80) - 1);
       process.stdout.write(`\r${text.padEnd(this.width)}`);
       this.width = text.length;
@@ -50,8 +52,4 @@ export class Telling {
     if (this.width > 0 && process.stdout.isTTY) process.stdout.write(`\r${' '.repeat(this.width)}\r`);
     this.width = 0;
   }
-}
-
-function timeText(seconds: number): string {
-  return seconds < 90 ? `${Math.ceil(seconds)} s` : `${Math.ceil(seconds / 60)} min`;
 }

@@ -1,7 +1,7 @@
 import { HttpClient, HttpErrorResponse } from '@angular/common/http';
 import { inject, Injectable } from '@angular/core';
 import { endpoints, type Endpoint, type EndpointId, type JobEvent, type Problem } from '@pampero/contract';
-import { catchError, Observable, throwError } from 'rxjs';
+import { catchError, from, Observable, switchMap, throwError } from 'rxjs';
 import type { z } from 'zod';
 import { urlOf, type AnswerOf, type CallOf } from './urls';
 
@@ -42,6 +42,14 @@ export class ApiClient {
       .pipe(catchError(asProblem)) as Observable<AnswerOf<K>>;
   }
 
+  /** As {@link call}, for an answer that is a file: the browser may keep it on the disk, so it may be of any size. */
+  file<K extends EndpointId>(id: K, given: CallOf<K>): Observable<Blob> {
+    const { body } = given as { body?: unknown };
+    return this.http
+      .request(endpoints[id].method, urlOf(id, given), { body: asJson(body), responseType: 'blob' })
+      .pipe(catchError(asProblem));
+  }
+
   /** What happens in a job, as the server tells it; reconnects by itself and says so with `undefined`, since events may have been missed. */
   watchJob(jobId: string): Observable<JobEvent | undefined> {
     return new Observable((subscriber) => {
@@ -69,6 +77,8 @@ export function asJson(value: unknown): unknown {
 function asProblem(error: unknown): Observable<never> {
   // The server forgot this browser, or has another token now: its door asks again.
   if (error instanceof HttpErrorResponse && error.status === UNKNOWN_HERE) location.assign('/enter');
+  if (error instanceof HttpErrorResponse && error.error instanceof Blob)
+    return from(error.error.text()).pipe(switchMap((text) => throwError(() => new ApiError(problemIn(text)))));
   return throwError(() => (error instanceof HttpErrorResponse ? new ApiError(problemIn(error.error)) : error));
 }
 

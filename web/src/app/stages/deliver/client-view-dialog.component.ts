@@ -1,14 +1,12 @@
-import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import type { ClientViewOptionsInput } from '@pampero/contract';
-import { ApiClient, ApiError, urlOf } from '../../api/api-client';
+import { ApiClient } from '../../api/api-client';
 import { saveBytes } from '../../shared/save-bytes';
 import { JobStore } from '../../state/job-store';
-import { problemText } from './problem-text';
 
 /** What a client without the trade opens: one file for any browser, or a link to the same. */
 @Component({
@@ -117,7 +115,6 @@ import { problemText } from './problem-text';
 export class ClientViewDialogComponent {
   protected readonly job = inject(JobStore);
   private readonly api = inject(ApiClient);
-  private readonly http = inject(HttpClient);
   private readonly dialog = inject<MatDialogRef<ClientViewDialogComponent, boolean>>(MatDialogRef);
 
   protected readonly title = signal(this.job.job()?.name ?? '');
@@ -153,13 +150,12 @@ export class ClientViewDialogComponent {
   protected download(): void {
     this.begin();
     const body = this.options();
-    const url = urlOf('writeClientView', { params: { jobId: this.job.jobId() } });
-    this.http.post(url, body, { responseType: 'blob' }).subscribe({
+    this.api.file('writeClientView', { params: { jobId: this.job.jobId() }, body }).subscribe({
       next: (page) => {
         saveBytes(page, `${body.title ?? 'survey'}.html`);
         this.dialog.close(false);
       },
-      error: (error: unknown) => void this.failed(error),
+      error: (error: unknown) => this.failed(error),
     });
   }
 
@@ -169,7 +165,7 @@ export class ClientViewDialogComponent {
     const body = { view: this.options(), days: Number(this.days()), ...(password && { password }) };
     this.api.call('share', { params: { jobId: this.job.jobId() }, body }).subscribe({
       next: () => this.dialog.close(true),
-      error: (error: unknown) => void this.failed(error),
+      error: (error: unknown) => this.failed(error),
     });
   }
 
@@ -178,8 +174,8 @@ export class ClientViewDialogComponent {
     this.fault.set('');
   }
 
-  private async failed(error: unknown): Promise<void> {
+  private failed(error: unknown): void {
     this.isBusy.set(false);
-    this.fault.set(error instanceof ApiError ? error.problem.detail : await problemText(error));
+    this.fault.set(error instanceof Error ? error.message : String(error));
   }
 }

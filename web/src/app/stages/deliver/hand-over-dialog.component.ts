@@ -1,4 +1,3 @@
-import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
@@ -16,11 +15,10 @@ import {
   type Recipient,
 } from '@pampero/contract';
 import { formatCounted } from '@pampero/core/wording';
-import { urlOf } from '../../api/api-client';
+import { ApiClient } from '../../api/api-client';
 import { saveBytes } from '../../shared/save-bytes';
 import { JobStore } from '../../state/job-store';
 import { RunSheetStore } from '../../state/run-sheet-store';
-import { problemText } from './problem-text';
 import { ReportDraft } from './report-draft';
 
 const NAMES: Readonly<Record<Recipient, string>> = {
@@ -118,7 +116,7 @@ export class HandOverDialogComponent {
   private readonly job = inject(JobStore);
   protected readonly sheets = inject(RunSheetStore);
   private readonly report = inject(ReportDraft);
-  private readonly http = inject(HttpClient);
+  private readonly api = inject(ApiClient);
   private readonly dialog = inject(MatDialogRef);
 
   protected readonly recipients = RECIPIENTS;
@@ -209,18 +207,18 @@ export class HandOverDialogComponent {
     this.isBusy.set(true);
     this.fault.set('');
     const body = { items, pattern: this.pattern(), note: this.note() };
-    this.http.post(urlOf('handOver', { params: { jobId } }), body, { responseType: 'blob' }).subscribe({
+    this.api.file('handOver', { params: { jobId }, body }).subscribe({
       next: (zip) => {
         saveBytes(zip, `${this.job.job()?.name ?? 'job'}.zip`);
         this.dialog.close();
       },
-      error: (error: unknown) => void this.failed(error),
+      error: (error: unknown) => this.failed(error),
     });
   }
 
-  private async failed(error: unknown): Promise<void> {
+  private failed(error: unknown): void {
     this.isBusy.set(false);
-    this.fault.set(await problemText(error));
+    this.fault.set(error instanceof Error ? error.message : String(error));
   }
 }
 

@@ -1,17 +1,15 @@
-import { HttpClient } from '@angular/common/http';
 import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import { REPORT_PART_NAMES, REPORT_PARTS, type ReportPart } from '@pampero/contract';
-import { urlOf } from '../../api/api-client';
+import { ApiClient } from '../../api/api-client';
 import type { ViewId } from '../../drawing/drawing-protocol';
 import { saveBytes } from '../../shared/save-bytes';
 import { JobStore } from '../../state/job-store';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { ViewCapture } from '../../viewer/view-capture';
-import { problemText } from './problem-text';
 import { ReportDraft } from './report-draft';
 
 const VIEW_NAMES: Readonly<Record<ViewId, string>> = {
@@ -140,7 +138,7 @@ export class ReportDialogComponent {
   protected readonly draft = inject(ReportDraft);
   protected readonly cameras = inject(ViewCameras);
   private readonly views = inject(ViewCapture);
-  private readonly http = inject(HttpClient);
+  private readonly api = inject(ApiClient);
   private readonly dialog = inject(MatDialogRef);
 
   protected readonly parts = REPORT_PARTS;
@@ -184,19 +182,19 @@ export class ReportDialogComponent {
   protected download(format: 'pdf' | 'html'): void {
     this.isBusy.set(true);
     this.fault.set('');
-    const url = urlOf('writeReport', { params: { jobId: this.job.jobId() } });
-    this.http.post(url, this.draft.options(format), { responseType: 'blob' }).subscribe({
+    const given = { params: { jobId: this.job.jobId() }, body: this.draft.options(format) };
+    this.api.file('writeReport', given).subscribe({
       next: (file) => {
         this.isBusy.set(false);
         saveBytes(file, this.draft.fileName(format));
         this.dialog.close();
       },
-      error: (error: unknown) => void this.failed(error),
+      error: (error: unknown) => this.failed(error),
     });
   }
 
-  private async failed(error: unknown): Promise<void> {
+  private failed(error: unknown): void {
     this.isBusy.set(false);
-    this.fault.set(await problemText(error));
+    this.fault.set(error instanceof Error ? error.message : String(error));
   }
 }

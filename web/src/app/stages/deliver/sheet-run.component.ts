@@ -3,7 +3,7 @@ import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import type { SheetRun, SheetRunStep } from '@pampero/contract';
-import { formatSeconds } from '@pampero/contract';
+import { formatSeconds, formatTimeLeft } from '@pampero/contract';
 import { RunSheetStore } from '../../state/run-sheet-store';
 
 const STATE_WORDS: Readonly<Record<SheetRun['state'], string>> = {
@@ -22,10 +22,6 @@ const STEP_WORDS: Readonly<Record<SheetRunStep['state'], string>> = {
   failed: 'failed',
   off: 'off',
 };
-
-function leftText(seconds: number): string {
-  return seconds < 90 ? `${Math.ceil(seconds)} s` : `${Math.ceil(seconds / 60)} min`;
-}
 
 /** A run sheet on its way through the job: what is done, what runs, and the gate at which it waits. */
 @Component({
@@ -120,7 +116,7 @@ export class SheetRunComponent {
   protected readonly stateWords = computed(() => {
     const { state, secondsLeft } = this.run();
     if (state !== 'running') return STATE_WORDS[state];
-    return `${this.percent()} %${secondsLeft === undefined ? '' : `, about ${leftText(secondsLeft)} left`}`;
+    return `${this.percent()} %${secondsLeft === undefined ? '' : `, about ${formatTimeLeft(secondsLeft)} left`}`;
   });
 
   protected time(ms: number): string {
