@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { seededRandom } from '@pampero/core/task';
 import { farm } from './farm/farm.js';
 import { CORNER } from './farm/terrain.js';
-import { matchPhotos } from './scenes/photo-meadow.js';
+import { matchPhotos } from './scenes/match-photos.js';
 
 /** How far the matched points lie apart, and how they scatter, metres. */
 const [SPACING, NOISE] = [0.4, 0.02];
@@ -23,7 +23,11 @@ export async function writePhotographCloud(
   const whole = farm(seed);
   const land = { ...whole, extent: extent ?? whole.extent };
   const cloud = matchPhotos(
-    { ...land, flight: { ...land.flight, pointSpacing: SPACING, lineSpacing: SPACING, rangeNoise: NOISE } },
+    {
+      ...land,
+      flight: { ...land.flight, pointSpacing: SPACING, lineSpacing: SPACING, rangeNoise: NOISE },
+      falsePoints: { low: 0, high: 0 },
+    },
     seed + 1,
   );
   const random = seededRandom(seed + 2);

@@ -50,7 +50,7 @@ export function firstSurface(
   progress: Progress = noProgress,
   signal?: { readonly aborted: boolean },
 ): { heights: Float64Array; cellsEmptied: number } {
-  const cellsEmptied = rejectLowOutliers(raster, settings.lowPointDepth);
+  const cellsEmptied = rejectLowOutliers(raster, settings.lowPointDepth, metresPerUnit);
   const heights =
     settings.method === 'cloth'
       ? settleCloth(raster, { ...settings, metresPerUnit }, progress, signal)

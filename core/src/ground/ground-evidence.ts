@@ -33,9 +33,16 @@ export function steepSlope({ count, x, y, z }: PointColumns3, metresPerUnit: num
   return (Math.atan(steps[Math.floor(0.95 * (steps.length - 1))]!) * 180) / Math.PI;
 }
 
+/** Scatter is told apart in steps of this share; a peak is looked for over so many steps either way. */
+const [STEP, REACH] = [Math.log(1.1), 3];
+/** A peak holds at least so many pieces and this share of them, or it is chance. */
+const [LEAST_COUNT, LEAST_SHARE] = [25, 0.003];
+const FINEST = 1e-4;
+
 /**
- * Scatter of points about planes fitted to pieces of the land, where it is least: the calmest seventh of the pieces are hard and bare,
- * and their worst is the noise of the ranging, a little low. Undefined where fewer than twenty pieces hold enough points.
+ * The ranging noise: scatter of points about planes fitted to small pieces of the land. Hard and bare pieces all scatter alike, by the
+ * noise; grass, crowns and broken land scatter more, and all by something else. So the lowest scatter that many pieces have in
+ * common is the noise, however few of the pieces are bare. Undefined where fewer than twenty pieces hold enough points.
  * @param piece - side of a piece, job units: some ten points
  */
 export function groundNoise(patches: readonly PointColumns3[], piece: number): number | undefined {
@@ -54,9 +61,28 @@ export function groundNoise(patches: readonly PointColumns3[], piece: number): n
       if (s !== undefined) scatter.push(s);
     }
   }
-  if (scatter.length < 20) return undefined;
-  scatter.sort((a, b) => a - b);
-  return scatter[Math.floor(scatter.length / 7)];
+  return scatter.length < 20 ? undefined : lowestPeak(scatter);
+}
+
+/** The lowest of the values that many have in common. */
+function lowestPeak(values: readonly number[]): number {
+  const steps = values.map((value) => Math.log(Math.max(value, FINEST) / FINEST) / STEP);
+  const counts = new Float64Array(Math.ceil(Math.max(...steps)) + 2 * REACH + 1);
+  for (const step of steps) counts[Math.floor(step) + REACH]!++;
+  // Each step with its neighbours, the near ones counting more.
+  const smooth = counts.map((_, at) => {
+    let sum = 0;
+    for (let off = 1 - REACH; off < REACH; off++) sum += (REACH - Math.abs(off)) * (counts[at + off] ?? 0);
+    return sum / REACH;
+  });
+  const about = (at: number): Float64Array => smooth.subarray(Math.max(0, at - REACH), at + REACH + 1);
+  const isPeak = (at: number): boolean =>
+    smooth[at]! >= Math.max(...about(at)) && smooth[at]! > Math.max(LEAST_COUNT, LEAST_SHARE * values.length);
+  const found = smooth.findIndex((_, at) => isPeak(at));
+  if (found < 0) return [...values].sort((a, b) => a - b)[Math.floor(values.length / 7)]!;
+  // The mean of those about the peak, not the step they fall in.
+  const near = values.filter((_, k) => Math.abs(steps[k]! + REACH - found - 0.5) <= REACH);
+  return near.reduce((sum, value) => sum + value, 0) / near.length;
 }
 
 /** Root of the residual variance of the least-squares plane; undefined where the points lie in a line. */

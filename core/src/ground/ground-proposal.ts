@@ -19,8 +19,8 @@ export interface GroundProposal {
   readonly reasons: readonly string[];
 }
 
-/** The calmest pieces of land show a little less than the noise: about three times the true one. */
-const NOISES = 4;
+/** Of points scattered normally 99.7 % lie within three times the noise. */
+const NOISES = 3;
 const CELLS = [0.25, 0.35, 0.5, 0.7, 1, 1.5, 2, 3, 4] as const;
 /** Spacings of last returns to a cell: some seven points, of which the lowest is asked. */
 const SPACINGS = 2.6;
@@ -43,7 +43,7 @@ export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): 
   reasons.push(
     noise === undefined
       ? 'Too few points lie together to see the noise: 0.06 m is usual.'
-      : `Hard ground scatters by ${(noise * 100).toFixed(1)} cm: four times that counts as ground.`,
+      : `Hard ground scatters by ${(noise * 100).toFixed(1)} cm: three times that counts as ground.`,
   );
   const steepestRise = 8;
   reasons.push(

@@ -77,16 +77,24 @@ function enterLower(
   fromCentreNorth[at] = north;
 }
 
+/** Witnesses of a low cell lie at least so far from it, beyond the reach of a cluster of false points, and at most so far. */
+const [NEAREST_WITNESS_METRES, FURTHEST_WITNESS_CELLS] = [1.3, 9];
+/** Pairs of witnesses that keep a cell. */
+const LEAST_PAIRS = 2;
+
 /**
- * Empties cells that lie more than `drop` under the median of their surroundings (5 x 5 cells, at least four of them
- * filled): reflections off water and multipath give points below the ground that a cloth would hang on.
- * Common practice, no source.
+ * Empties cells that lie more than `drop` under the median of their surroundings (5 x 5 cells, at least four of them filled)
+ * and that nothing else bears out: reflections off water, multipath and wrong matches give points below the ground that a
+ * surface would hang on. Under a close canopy the ground itself lies far under most cells; what tells the two apart is that the
+ * ground goes on: two cells on opposite sides of one of it have it between them, as high as their mean. False points have none, or
+ * in a cluster such within a metre. The median is common practice, no source; the witnesses are our own.
  * @returns how many cells were emptied
  */
-export function rejectLowOutliers(raster: LowestRaster, drop: number): number {
-  const { lowest, columns, rows } = raster;
+export function rejectLowOutliers(raster: LowestRaster, drop: number, metresPerUnit = 1): number {
+  const { lowest, columns, rows, cell } = raster;
   const near = new Float64Array(24);
   const rejected: number[] = [];
+  const ring = witnessOffsets(NEAREST_WITNESS_METRES / metresPerUnit / cell);
   for (let row = 0; row < rows; row++) {
     for (let column = 0; column < columns; column++) {
       const value = lowest[row * columns + column]!;
@@ -104,9 +112,38 @@ export function rejectLowOutliers(raster: LowestRaster, drop: number): number {
       // Nearly every cell has enough neighbours as low as itself; that settles it without a median.
       if (count < 4 || asLow * 2 >= count) continue;
       const sorted = near.subarray(0, count).sort();
-      if (sorted[count >> 1]! - value > drop) rejected.push(row * columns + column);
+      if (sorted[count >> 1]! - value > drop && !hasWitnesses(raster, column, row, ring, drop))
+        rejected.push(row * columns + column);
     }
   }
   for (const at of rejected) lowest[at] = Infinity;
   return rejected.length;
+}
+
+/** Half of the places about a cell, the nearest first; the other half lies opposite. */
+function witnessOffsets(nearest: number): (readonly [number, number])[] {
+  const out: [number, number][] = [];
+  const far = Math.max(FURTHEST_WITNESS_CELLS, Math.ceil(nearest) + 2);
+  for (let r = 0; r <= far; r++)
+    for (let c = -far; c <= far; c++)
+      if ((r > 0 || c > 0) && c * c + r * r >= nearest * nearest && c * c + r * r <= far * far) out.push([c, r]);
+  return out.sort((a, b) => a[0] ** 2 + a[1] ** 2 - (b[0] ** 2 + b[1] ** 2) || a[1] - b[1] || a[0] - b[0]);
+}
+
+function hasWitnesses(
+  { lowest, columns, rows }: LowestRaster,
+  column: number,
+  row: number,
+  ring: readonly (readonly [number, number])[],
+  drop: number,
+): boolean {
+  const value = lowest[row * columns + column]!;
+  let pairs = 0;
+  for (const [c, r] of ring) {
+    const [west, east, south, north] = [column - c, column + c, row - r, row + r];
+    if (Math.min(west, east) < 0 || Math.max(west, east) >= columns || south < 0 || north >= rows) continue;
+    const middle = (lowest[south * columns + west]! + lowest[north * columns + east]!) / 2;
+    if (Math.abs(middle - value) < drop && ++pairs === LEAST_PAIRS) return true;
+  }
+  return false;
 }

@@ -2,10 +2,16 @@ import type { PointBatch } from '@pampero/core/cloud';
 import { farm } from '../farm/farm.js';
 import { flyLidar } from '../simulation/lidar-flight.js';
 import type { Scene } from '../simulation/scene.js';
-import { matchPhotos, photoMeadow } from './photo-meadow.js';
+import { denseCanopy } from './dense-canopy.js';
+import { ghostMeadow } from './ghost-meadow.js';
+import { matchPhotos } from './match-photos.js';
+import { photoMeadow } from './photo-meadow.js';
+import { scrubTerraces } from './scrub-terraces.js';
 import { sparseCountry } from './sparse-country.js';
+import { splitStrips } from './split-strips.js';
 import { terraces } from './terraces.js';
 import { town } from './town.js';
+import { wiredTown } from './wired-town.js';
 import { woodedHill } from './wooded-hill.js';
 
 /** A simulated survey with its true classes and its true ground. */
@@ -22,6 +28,11 @@ const makers: Readonly<Record<string, { scene: (seed: number) => Scene; survey: 
   'levee-farm': { scene: farm, survey: flyLidar },
   'photo-meadow': { scene: photoMeadow, survey: matchPhotos },
   'sparse-country': { scene: sparseCountry, survey: flyLidar },
+  'scrub-terraces': { scene: scrubTerraces, survey: flyLidar },
+  'ghost-meadow': { scene: ghostMeadow, survey: matchPhotos },
+  'dense-canopy': { scene: denseCanopy, survey: flyLidar },
+  'wired-town': { scene: wiredTown, survey: flyLidar },
+  'split-strips': { scene: splitStrips, survey: flyLidar },
 };
 
 export const SCENES = Object.keys(makers);

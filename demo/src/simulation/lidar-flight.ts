@@ -74,6 +74,7 @@ export function flyLidar(scene: Scene, seed: number): PointBatch {
     const half = Math.tan((flight.halfAngle * Math.PI) / 180);
     const perLine = Math.round((2 * half * flight.height) / flight.pointSpacing);
     const lines = Math.floor(length / flight.lineSpacing);
+    const [offEast, offNorth, offUp] = flight.stripErrors?.[number] ?? [0, 0, 0];
     time = FIRST_PULSE_TIME + number * 120;
     for (let line = 0; line < lines; line++) {
       const goesRight = line % 2 === 0;
@@ -99,11 +100,18 @@ export function flyLidar(scene: Scene, seed: number): PointBatch {
         for (let r = 0; r < returns; r++) {
           const hit = hits[r]!;
           const range = hit.range + flight.rangeNoise * normal(random);
-          const east = scanner[0] + ray[0] * range;
-          const north = scanner[1] + ray[1] * range;
+          const east = scanner[0] + ray[0] * range + offEast;
+          const north = scanner[1] + ray[1] * range + offNorth;
           if (east < 0 || north < 0 || east > scene.extent.east || north > scene.extent.north) continue;
           const flags = (goesRight ? 64 : 0) | (k === perLine - 1 ? 128 : 0);
-          put([east, north, scanner[2] + ray[2] * range], hit, (r + 1) | (returns << 4), angle, number + 1, flags);
+          put(
+            [east, north, scanner[2] + ray[2] * range + offUp],
+            hit,
+            (r + 1) | (returns << 4),
+            angle,
+            number + 1,
+            flags,
+          );
         }
       }
     }

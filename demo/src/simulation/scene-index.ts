@@ -15,7 +15,7 @@ export class SceneIndex {
   private readonly cells = new Map<number, Near>();
 
   constructor(
-    { objects, extent, lowestGround }: Scene,
+    { objects, extent, lowestGround, ground }: Scene,
     private readonly halfAngle: number,
   ) {
     this.columns = Math.ceil((extent.east + 80) / this.cell);
@@ -23,10 +23,13 @@ export class SceneIndex {
       this.enter(item.east, item.north, Math.hypot(item.halfLength, item.halfWidth), item.ridge - item.floor, (n) =>
         n.solids.push({ kind: 'building', item }),
       );
-    for (const item of objects.boxes)
-      this.enter(item.east, item.north, Math.hypot(item.halfLength, item.halfWidth), item.top - item.foot + 0.6, (n) =>
+    for (const item of objects.boxes) {
+      // A deck throws its shadow on the land far under it.
+      const height = item.top - Math.min(item.foot, ground(item.east, item.north)) + 0.6;
+      this.enter(item.east, item.north, Math.hypot(item.halfLength, item.halfWidth), height, (n) =>
         n.solids.push({ kind: 'box', item }),
       );
+    }
     for (const item of objects.trees)
       this.enter(item.east, item.north, item.radius, item.middle + item.halfHeight - item.foot, (n) =>
         n.trees.push(item),

@@ -33,7 +33,7 @@ export interface Rod {
   readonly reflectance: number;
 }
 
-/** An upright box: a head wall, a vehicle. */
+/** An upright box: a head wall, a vehicle, the deck of a bridge. */
 export interface Box {
   readonly east: number;
   readonly north: number;
@@ -62,6 +62,7 @@ export const CLASS = {
   water: 9,
   conductor: 14,
   tower: 15,
+  deck: 17,
   highNoise: 18,
   fence: 64,
   vehicle: 65,
@@ -78,6 +79,8 @@ export interface Flight {
   readonly rangeNoise: number;
   readonly beamRadius: number;
   readonly strips: readonly { readonly from: readonly [number, number]; readonly to: readonly [number, number] }[];
+  /** How far each strip's points lie off, east, north and up; none where there is nothing. */
+  readonly stripErrors?: readonly (readonly [number, number, number])[];
 }
 
 /** A piece of invented land with what stands on it, in metres from its corner. */

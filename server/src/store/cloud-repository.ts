@@ -64,16 +64,30 @@ export async function insertImportingCloud(models: Models, name: string): Promis
   return row.get('id') as number;
 }
 
-/** Plain statements: at thousands of nodes a model instance each is what takes the time. */
-export async function insertNode(models: Models, cloudId: number, node: NewNode): Promise<void> {
+/** Sets so many ids aside for nodes, and gives the first; an id is used once, whether its node was ever stored or not. */
+export async function reserveNodeIds(models: Models, count: number): Promise<number> {
   const database = models.nodes.sequelize!;
-  const [nodeId] = (await database.query(
-    'INSERT INTO nodes (cloudId, level, cellX, cellY, cellZ, count, spacing, minX, minY, minZ, maxX, maxY, maxZ) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)',
+  const [rows] = await database.query("SELECT seq FROM sqlite_sequence WHERE name = 'nodes'");
+  const last = (rows as { seq: number }[])[0]?.seq;
+  await database.query(
+    last === undefined
+      ? "INSERT INTO sqlite_sequence (seq, name) VALUES ($1, 'nodes')"
+      : "UPDATE sqlite_sequence SET seq = $1 WHERE name = 'nodes'",
+    { bind: [(last ?? 0) + count] },
+  );
+  return (last ?? 0) + 1;
+}
+
+/** Plain statements: at thousands of nodes a model instance each is what takes the time. */
+export async function insertNode(models: Models, cloudId: number, nodeId: number, node: NewNode): Promise<void> {
+  const database = models.nodes.sequelize!;
+  await database.query(
+    'INSERT INTO nodes (id, cloudId, level, cellX, cellY, cellZ, count, spacing, minX, minY, minZ, maxX, maxY, maxZ) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)',
     {
-      bind: [cloudId, node.level, ...node.cell, node.count, node.spacing, ...node.min, ...node.max],
+      bind: [nodeId, cloudId, node.level, ...node.cell, node.count, node.spacing, ...node.min, ...node.max],
       type: QueryTypes.INSERT,
     },
-  )) as unknown as [number, number];
+  );
   await database.query('INSERT INTO node_geometry (nodeId, bytes) VALUES ($1, $2)', {
     bind: [nodeId, asBuffer(node.geometry)],
     type: QueryTypes.INSERT,
@@ -254,10 +268,10 @@ async function classCounts(models: Models, cloudId: number): Promise<Record<stri
 export async function listNodes(models: Models, cloudId: number): Promise<CloudNode[]> {
   await readyCloud(models, cloudId);
   const [rows] = await models.nodes.sequelize!.query(
-    `SELECT nodes.*, ${SHOWN_BOUNDS}, clouds.positionsId AS positions, clouds.coloursId AS colours, node_class.revision AS revision FROM nodes ${AT_SHOWN_POSITIONS} JOIN node_class INDEXED BY node_class_facts ON node_class.nodeId = nodes.id WHERE nodes.cloudId = $cloudId ORDER BY level, nodes.id`,
+    `SELECT nodes.*, ${SHOWN_BOUNDS}, clouds.positionsId AS positions, clouds.coloursId AS colours, node_class.revision AS revision FROM nodes ${AT_SHOWN_POSITIONS} JOIN node_class INDEXED BY node_class_facts ON node_class.nodeId = nodes.id WHERE nodes.cloudId = $cloudId`,
     { bind: { cloudId } },
   );
-  return (rows as (NodeRow & { revision: number; positions: number; colours: number })[]).map((n) => ({
+  return (rows as (NodeRow & { revision: number; positions: number; colours: number })[]).sort(byTree).map((n) => ({
     id: n.id,
     level: n.level,
     count: n.count,
@@ -272,10 +286,22 @@ export async function listNodes(models: Models, cloudId: number): Promise<CloudN
 
 export async function listStoredNodes(models: Models, cloudId: number): Promise<StoredNode[]> {
   const [rows] = await models.nodes.sequelize!.query(
-    `SELECT nodes.*, ${SHOWN_BOUNDS} FROM nodes ${AT_SHOWN_POSITIONS} WHERE nodes.cloudId = $cloudId ORDER BY level, nodes.id`,
+    `SELECT nodes.*, ${SHOWN_BOUNDS} FROM nodes ${AT_SHOWN_POSITIONS} WHERE nodes.cloudId = $cloudId`,
     { bind: { cloudId } },
   );
-  return rows as StoredNode[];
+  return (rows as StoredNode[]).sort(byTree);
+}
+
+/**
+ * Nodes by level, those of a level along a Z-order curve in plan: near ones follow each other, and what is read, sampled and
+ * written in this order depends on the points alone, not on which thread was done first.
+ */
+function byTree(a: NodeRow, b: NodeRow): number {
+  if (a.level !== b.level) return a.level - b.level;
+  // The axis in which the cells differ in the higher bit decides.
+  const [x, y] = [a.cellX ^ b.cellX, a.cellY ^ b.cellY];
+  if ((x | y) !== 0) return Math.clz32(x) < Math.clz32(y) ? a.cellX - b.cellX : a.cellY - b.cellY;
+  return a.cellZ - b.cellZ || a.id - b.id;
 }
 
 /** Points of each class in some nodes together, without reading the nodes. */

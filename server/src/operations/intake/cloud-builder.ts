@@ -15,7 +15,7 @@ import {
 import { checkCancelled } from '@pampero/core/task';
 import type { MemoryPlan } from '../../memory-plan.js';
 import type { JobFile } from '../../store/job-file.js';
-import { insertNode, type NewNode } from '../../store/cloud-repository.js';
+import { insertNode, reserveNodeIds, type NewNode } from '../../store/cloud-repository.js';
 import { packNode, type RecordLayout, type SharedPart } from '../../tasks/import/build-square.js';
 import type { SortedBlock } from '../../tasks/import/record-blocks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
@@ -195,8 +195,12 @@ async function buildAll(
   const statistics = newCloudStatistics();
   const shared = new Map<string, SharedPart[]>();
   const writer = new NodeWriter(job, cloudId);
+  // A node has at least one point: ids by the points that come before are free, and no thread's pace decides them.
+  const firstId = await job.write((models) => reserveNodeIds(models, 2 * total), { isPromised: false });
+  const before = runningSums(squares.map(({ count }) => count));
   let done = 0;
-  await mapWide(squares, memory.lanes, async (square) => {
+  await mapWide(squares, memory.lanes, async (square, index) => {
+    let nextId = firstId + before[index]!;
     checkCancelled(signal);
     const runs = starts.flatMap((sums, block) => {
       const from = sums[square.first]!;
@@ -207,7 +211,7 @@ async function buildAll(
       'buildSquare',
       { spillPath: sorted.path, runs, level: square.level, layout, lowZ: sorted.min[2], highZ: sorted.max[2] },
       signal,
-      (node, port) => writer.write(node as NewNode, () => port.postMessage('stored')),
+      (node, port) => writer.write(nextId++, node as NewNode, () => port.postMessage('stored')),
     );
     mergeStatistics(statistics, result.statistics);
     for (const part of result.shared) {
@@ -218,8 +222,9 @@ async function buildAll(
     report(0.4 + (0.58 * done) / total, 'Storing points');
   });
   // In a fixed order, so that the same file always gives the same job.
+  let nextId = firstId + total;
   for (const key of [...shared.keys()].sort()) {
-    for (const node of joinParts(shared.get(key)!, layout)) writer.write(node, () => undefined);
+    for (const node of joinParts(shared.get(key)!, layout)) writer.write(nextId++, node, () => undefined);
   }
   await writer.finished();
   return {
@@ -235,7 +240,7 @@ async function buildAll(
 
 /** Puts the squares' shares of a node together; more than a node may hold become several of the same cell. */
 function* joinParts(parts: readonly SharedPart[], layout: RecordLayout): Generator<NewNode> {
-  const ordered = [...parts].sort((a, b) => firstWords(a.records) - firstWords(b.records));
+  const ordered = [...parts].sort(byFirstPoint);
   const all = new Uint8Array(ordered.reduce((sum, part) => sum + part.records.length, 0));
   let at = 0;
   for (const part of ordered) {
@@ -247,15 +252,22 @@ function* joinParts(parts: readonly SharedPart[], layout: RecordLayout): Generat
     yield packNode(all.slice(from, from + most), parts[0]!, parts[0]!.spacing, layout);
 }
 
-/** Parts come from different squares, so their first points differ; their x and y tell them apart whatever the threads' order. */
-function firstWords(records: Uint8Array): number {
-  const view = new DataView(records.buffer, records.byteOffset, 8);
-  return view.getInt32(0, true) * 2 ** 21 + view.getInt32(4, true) / 2 ** 11;
+/** Parts come from different squares, so the plan positions of their first points differ; these order them, whichever thread was first. */
+function byFirstPoint(a: SharedPart, b: SharedPart): number {
+  const at = ({ records }: SharedPart): DataView => new DataView(records.buffer, records.byteOffset, 8);
+  const [one, two] = [at(a), at(b)];
+  return one.getInt32(0, true) - two.getInt32(0, true) || one.getInt32(4, true) - two.getInt32(4, true);
+}
+
+/** How much comes before each. */
+function runningSums(counts: readonly number[]): number[] {
+  let sum = 0;
+  return counts.map((count) => (sum += count) - count);
 }
 
 /** Stores nodes as they come, several in a transaction; the first failure stops all. */
 class NodeWriter {
-  private waiting: { node: NewNode; done: () => void }[] = [];
+  private waiting: { id: number; node: NewNode; done: () => void }[] = [];
   private writing: Promise<void> | undefined;
   private failure: unknown;
 
@@ -264,13 +276,13 @@ class NodeWriter {
     private readonly cloudId: number,
   ) {}
 
-  write(node: NewNode, done: () => void): void {
+  write(id: number, node: NewNode, done: () => void): void {
     // After a failure nothing is stored any more, and who waits for a turn gets it at once.
     if (this.failure !== undefined) {
       done();
       return;
     }
-    this.waiting.push({ node, done });
+    this.waiting.push({ id, node, done });
     this.writing ??= this.drain();
   }
 
@@ -287,7 +299,7 @@ class NodeWriter {
         await this.job
           .write(
             async (models) => {
-              for (const { node } of batch) await insertNode(models, this.cloudId, node);
+              for (const { id, node } of batch) await insertNode(models, this.cloudId, id, node);
             },
             { isPromised: false },
           )

@@ -1,0 +1,219 @@
+import { agreementCounts, agreementOf, type Agreement } from '@pampero/core/accuracy';
+import { GROUND } from '@pampero/core/cloud';
+import {
+  addGreenness,
+  doubtOfGreen,
+  findGround,
+  greennessLimit,
+  newGreennessHistogram,
+  tooDoubtful,
+  groundNoise,
+  proposeGround,
+  steepSlope,
+  type GroundProposal,
+  type GroundSettings,
+  type PointColumns3,
+} from '@pampero/core/ground';
+import { addGround, classifyObjects, groundModel, newGroundSums, waterAt, waterLevels } from '@pampero/core/objects';
+import { QUANTISATION, surveyScene, type SurveyedScene } from '@pampero/demo';
+import { terrainErrors, worstErrorsListed, type TerrainErrors } from './terrain-errors.js';
+
+const WATER = 9;
+export const PROPOSED = 'proposed';
+
+/** Methods by name: what is put over the proposed settings. */
+export const METHODS: Readonly<Record<string, (settings: GroundSettings) => GroundSettings>> = {
+  proposed: (settings) => settings,
+  'cloth alone': (settings) => ({ ...settings, method: 'cloth', refine: false, tolerance: 0.12 }),
+  'TIN alone': (settings) => ({ ...settings, method: 'tin', refine: false, tolerance: 0.12 }),
+  'cloth, second look': (settings) => ({ ...settings, method: 'cloth' }),
+};
+
+export const CLASSES = [
+  [3, 'low vegetation'],
+  [4, 'medium vegetation'],
+  [5, 'high vegetation'],
+  [6, 'building'],
+  [9, 'water'],
+  [14, 'wire'],
+  [15, 'pole'],
+  [17, 'bridge deck'],
+  [64, 'fence'],
+  [65, 'vehicle'],
+] as const;
+
+/** What was found in one scene of one seed, against its truth. */
+export interface SceneFigures {
+  readonly name: string;
+  readonly seed: number;
+  readonly agreements: Readonly<Record<string, Agreement>>;
+  readonly terrain: TerrainErrors;
+  /** The same of the points that are ground in truth: no filter can do better. */
+  readonly floor: TerrainErrors;
+  readonly worst: { readonly held: number; readonly listed: number };
+  readonly objects: Readonly<Record<number, ObjectTally>>;
+}
+
+export interface ObjectTally {
+  readonly both: number;
+  readonly ours: number;
+  readonly theirs: number;
+}
+
+export function sceneFigures(name: string, seed: number, methods: readonly string[]): SceneFigures {
+  const run = surveyScene(name, seed);
+  const proposal = proposalFor(run);
+  let found: Uint8Array | undefined;
+  const agreements: Record<string, Agreement> = {};
+  for (const method of methods) {
+    const classes = groundOf(run, METHODS[method]!(proposal.settings));
+    agreements[method] = agreementOn(run.cloud.classification, classes);
+    if (method === PROPOSED) found = classes;
+  }
+  const terrain = terrainErrors(run, found!);
+  return {
+    name,
+    seed,
+    agreements,
+    terrain,
+    floor: terrainErrors(run, run.cloud.classification),
+    worst: worstErrorsListed(run, found!, terrain),
+    objects: objectTallies(run, found!, proposal),
+  };
+}
+
+/** Water is flat and low, and is told from ground by a search of its own: it counts neither way. */
+export function agreementOn(truth: Uint8Array, classes: Uint8Array): Agreement {
+  const isCounted = (_: number, i: number): boolean => truth[i] !== WATER;
+  return agreementOf(agreementCounts(truth.filter(isCounted), classes.filter(isCounted), GROUND));
+}
+
+function columnsOf({ cloud }: SurveyedScene, keep: (i: number) => boolean = () => true): PointColumns3 {
+  const chosen = Uint32Array.from({ length: cloud.count }, (_, i) => i).filter(keep);
+  const at = (values: Int32Array, axis: 0 | 1 | 2): Float64Array =>
+    Float64Array.from(chosen, (i) => values[i]! * QUANTISATION.scale[axis] + QUANTISATION.offset[axis]);
+  return { count: chosen.length, x: at(cloud.x, 0), y: at(cloud.y, 1), z: at(cloud.z, 2) };
+}
+
+/** What Pampero proposes for the cloud. */
+export function proposalFor(run: SurveyedScene): GroundProposal {
+  const { cloud, scene } = run;
+  const isLast = (i: number): boolean => (cloud.returns[i]! & 0x0f) >= cloud.returns[i]! >> 4;
+  const last = columnsOf(run, isLast);
+  const spacing = Math.sqrt((scene.extent.east * scene.extent.north) / last.count);
+  let many = 0;
+  for (let i = 0; i < cloud.count; i++) if (isLast(i) && cloud.returns[i]! >> 4 > 1) many++;
+  return proposeGround(
+    {
+      spacing,
+      steepSlope: steepSlope(
+        columnsOf(run, (i) => i % 8 === 0),
+        1,
+      ),
+      manyReturns: many / last.count,
+      hasColour: cloud.red !== undefined,
+      noise: groundNoise([last], 4 * spacing),
+    },
+    1,
+  );
+}
+
+export function groundOf({ cloud, scene }: SurveyedScene, settings: GroundSettings): Uint8Array {
+  const { cell } = settings;
+  const frame = {
+    east: QUANTISATION.offset[0],
+    north: QUANTISATION.offset[1],
+    cell,
+    columns: Math.ceil(scene.extent.east / cell) + 1,
+    rows: Math.ceil(scene.extent.north / cell) + 1,
+  };
+  const given = { ...cloud, classification: new Uint8Array(cloud.count).fill(1) };
+  return findGround(given, QUANTISATION, frame, settings, new Uint8Array(256).fill(1));
+}
+
+function objectTallies(
+  run: SurveyedScene,
+  found: Uint8Array,
+  { settings: { cell } }: GroundProposal,
+): Record<number, ObjectTally> {
+  const tallies = Object.fromEntries(CLASSES.map(([code]) => [code, { both: 0, ours: 0, theirs: 0 }]));
+  const { cloud, scene } = run;
+  const frame = {
+    east: QUANTISATION.offset[0],
+    north: QUANTISATION.offset[1],
+    cell,
+    columns: Math.ceil(scene.extent.east / cell) + 1,
+    rows: Math.ceil(scene.extent.north / cell) + 1,
+  };
+  const isGround = new Uint8Array(256);
+  isGround[GROUND] = 1;
+  const sums = newGroundSums(frame);
+  addGround(sums, { ...cloud, classification: found }, QUANTISATION, isGround);
+  const { count, x, y, z } = columnsOf(run) as { count: number } & Record<'x' | 'y' | 'z', Float64Array>;
+  const density = count / (scene.extent.east * scene.extent.north);
+  const classes = classifyObjects(
+    { count, x, y, z },
+    groundModel(sums, QUANTISATION)!,
+    {
+      lowFrom: 0.2,
+      mediumFrom: 0.6,
+      highFrom: 3,
+      highest: 40,
+      roofs: {
+        leastHeight: 2,
+        leastArea: 6.25,
+        roughness: 0.08,
+        radius: 1,
+        spacing: 1 / Math.sqrt(density),
+      },
+      wires: { leastHeight: 4, radius: 5, leastLength: 20 },
+      small: {
+        metre: 1,
+        spacing: 1 / Math.sqrt(density),
+        poles: { leastHeight: 4 },
+        fences: { leastLength: 8 },
+        hasVehicles: true,
+        fenceClass: 64,
+        vehicleClass: 65,
+      },
+    },
+    Uint8Array.from(found, (code) => (code === GROUND ? 0 : 1)),
+    found,
+    count,
+    greenOf(run),
+  );
+  const water = newGroundSums({ ...frame, cell: Math.max(1, Math.sqrt(5 / density)) });
+  const all = newGroundSums(water);
+  addGround(all, cloud, QUANTISATION, new Uint8Array(256).fill(1));
+  addGround(water, { ...cloud, classification: found }, QUANTISATION, isGround);
+  const [, , scale] = QUANTISATION.scale;
+  const tolerance = 0.1;
+  const levels = waterLevels(
+    all,
+    water,
+    { scale, offset: QUANTISATION.offset[2] },
+    { metre: 1, leastArea: 25, tolerance },
+  );
+  for (let i = 0; i < count; i++)
+    if (classes[i]! <= 3) {
+      const over = z[i]! - waterAt(levels, x[i]!, y[i]!);
+      if (over <= tolerance / 2 && over >= -tolerance) classes[i] = 9;
+    }
+  for (let i = 0; i < count; i++) {
+    const [ours, theirs] = [tallies[classes[i]!], tallies[cloud.classification[i]!]];
+    if (ours) ours.ours++;
+    if (theirs) theirs.theirs++;
+    if (ours && ours === theirs) ours.both++;
+  }
+  return tallies;
+}
+
+/** Green points, as finding objects tells them where the cloud has colours. */
+function greenOf({ cloud }: SurveyedScene): Uint8Array | undefined {
+  if (!cloud.red) return undefined;
+  const coloured = cloud as Required<typeof cloud>;
+  const histogram = newGreennessHistogram();
+  addGreenness(histogram, coloured);
+  const parted = greennessLimit(histogram);
+  return parted && tooDoubtful(doubtOfGreen(coloured, parted.limit));
+}

@@ -1,0 +1,110 @@
+import { numberCells } from './cell-numbers.js';
+import { onePointPerCell } from './one-point-per-cell.js';
+
+/** A plane is held against at least so many points. */
+const LEAST_POINTS = 6;
+/** A cell whose points scatter by more than this many times the usual scatter about its plane is broken by something. */
+const UNEVEN = 1.7;
+/** Broken cells are halved this often. */
+const HALVINGS = 2;
+/** Fewer cells than this say nothing about what is usual. */
+const LEAST_CELLS = 20;
+
+/**
+ * One point a cell where the land is even, as {@link onePointPerCell} has it; where it breaks, at a kerb, a wall, the foot of a bank,
+ * cells of a half and a quarter of the side. Broken are cells whose points lie off their own plane by more than those of most
+ * cells do, so that the limit is the cloud's own noise and not a figure. Our own; no source.
+ * @param easting - n coordinates, job units; likewise `northing`, `elevation`
+ * @returns indices of the kept points, ascending; a new array
+ */
+export function thinEvenLand(
+  easting: Float64Array,
+  northing: Float64Array,
+  elevation: Float64Array,
+  cell: number,
+): Uint32Array {
+  const kept: Uint32Array[] = [];
+  let limit: number | undefined;
+  let open = Uint32Array.from(easting.keys());
+  for (let halving = 0, side = cell; open.length > 0; halving++, side /= 2) {
+    const of = (values: Float64Array): Float64Array => Float64Array.from(open, (i) => values[i]!);
+    const [x, y, z] = [of(easting), of(northing), of(elevation)];
+    let isBroken: Uint8Array | undefined;
+    if (halving < HALVINGS) {
+      const cellOf = new Uint32Array(open.length);
+      const scatter = planeScatter(x, y, z, cellOf, numberCells(x, y, side, cellOf));
+      limit ??= UNEVEN * usual(scatter);
+      isBroken = Uint8Array.from(cellOf, (c) => (scatter[c]! > limit! ? 1 : 0));
+    }
+    const even = isBroken ? Uint32Array.from(x.keys()).filter((k) => isBroken[k] === 0) : Uint32Array.from(x.keys());
+    const part = (values: Float64Array): Float64Array => Float64Array.from(even, (k) => values[k]!);
+    kept.push(onePointPerCell(part(x), part(y), part(z), side).map((k) => open[even[k]!]!));
+    open = open.filter((_, k) => isBroken?.[k] === 1);
+  }
+  const all = new Uint32Array(kept.reduce((sum, list) => sum + list.length, 0));
+  let at = 0;
+  for (const list of kept) {
+    all.set(list, at);
+    at += list.length;
+  }
+  return all.sort();
+}
+
+/** Median of the cells that have one; +∞ where too few say anything, so that nothing counts as broken. */
+function usual(scatter: Float64Array): number {
+  const known = scatter.filter((value) => !Number.isNaN(value)).sort();
+  return known.length < LEAST_CELLS ? Infinity : known[known.length >> 1]!;
+}
+
+/** Root mean square of the points of each cell about their least-squares plane; NaN where they are too few or lie in a line. */
+function planeScatter(
+  x: Float64Array,
+  y: Float64Array,
+  z: Float64Array,
+  cellOf: Uint32Array,
+  cells: number,
+): Float64Array {
+  const n = new Uint32Array(cells);
+  const [mx, my, mz] = [new Float64Array(cells), new Float64Array(cells), new Float64Array(cells)];
+  for (let i = 0; i < x.length; i++) {
+    const c = cellOf[i]!;
+    n[c]!++;
+    mx[c]! += x[i]!;
+    my[c]! += y[i]!;
+    mz[c]! += z[i]!;
+  }
+  for (let c = 0; c < cells; c++) {
+    mx[c]! /= n[c]!;
+    my[c]! /= n[c]!;
+    mz[c]! /= n[c]!;
+  }
+  const [xx, xy, yy, xz, yz, zz] = Array.from({ length: 6 }, () => new Float64Array(cells)) as [
+    Float64Array,
+    Float64Array,
+    Float64Array,
+    Float64Array,
+    Float64Array,
+    Float64Array,
+  ];
+  for (let i = 0; i < x.length; i++) {
+    const c = cellOf[i]!;
+    const dx = x[i]! - mx[c]!;
+    const dy = y[i]! - my[c]!;
+    const dz = z[i]! - mz[c]!;
+    xx[c]! += dx * dx;
+    xy[c]! += dx * dy;
+    yy[c]! += dy * dy;
+    xz[c]! += dx * dz;
+    yz[c]! += dy * dz;
+    zz[c]! += dz * dz;
+  }
+  const out = new Float64Array(cells).fill(NaN);
+  for (let c = 0; c < cells; c++) {
+    const det = xx[c]! * yy[c]! - xy[c]! * xy[c]!;
+    if (n[c]! < LEAST_POINTS || det <= 1e-6 * xx[c]! * yy[c]!) continue;
+    const a = (xz[c]! * yy[c]! - yz[c]! * xy[c]!) / det;
+    const b = (yz[c]! * xx[c]! - xz[c]! * xy[c]!) / det;
+    out[c] = Math.sqrt(Math.max(0, zz[c]! - a * xz[c]! - b * yz[c]!) / (n[c]! - 3));
+  }
+  return out;
+}
