@@ -7,9 +7,8 @@ import {
   greennessLimit,
   newGreennessHistogram,
   tooDoubtful,
-  groundNoise,
+  pointEvidence,
   proposeGround,
-  steepSlope,
   type GroundProposal,
   type GroundSettings,
   type PointColumns3,
@@ -103,19 +102,10 @@ export function proposalFor(run: SurveyedScene): GroundProposal {
   const spacing = Math.sqrt((scene.extent.east * scene.extent.north) / last.count);
   let many = 0;
   for (let i = 0; i < cloud.count; i++) if (isLast(i) && cloud.returns[i]! >> 4 > 1) many++;
-  return proposeGround(
-    {
-      spacing,
-      steepSlope: steepSlope(
-        columnsOf(run, (i) => i % 8 === 0),
-        1,
-      ),
-      manyReturns: many / last.count,
-      hasColour: cloud.red !== undefined,
-      noise: groundNoise([last], 4 * spacing),
-    },
-    1,
-  );
+  const strip = Uint16Array.from(Uint32Array.from(cloud.x.keys()).filter(isLast), (i) => cloud.pointSourceId[i]!);
+  const even = columnsOf(run, (i) => i % 8 === 0);
+  const evidence = pointEvidence(even, [{ ...last, strip }], spacing, 1);
+  return proposeGround({ ...evidence, spacing, manyReturns: many / last.count, hasColour: cloud.red !== undefined }, 1);
 }
 
 export function groundOf({ cloud, scene }: SurveyedScene, settings: GroundSettings): Uint8Array {

@@ -34,12 +34,15 @@ export interface GroundSettings {
   readonly trustGreenLess: boolean;
 }
 
-/** Points near the first surface by this many tolerances are those that planes are fitted to. */
-const BAND = 2;
+/**
+ * Points near the first surface by so many tolerances, under it and over it, are those that planes are fitted to: the surface is of lowest
+ * points, so that ground lies a little over it, and grass more than that.
+ */
+const BAND: readonly [number, number] = [2, 1.4];
 
-/** Within what distance of the first surface points are fitted. */
-export function bandOf({ tolerance }: GroundSettings): number {
-  return BAND * tolerance;
+/** How far under and over the first surface points are fitted. */
+export function bandOf({ tolerance }: GroundSettings): readonly [number, number] {
+  return [BAND[0] * tolerance, BAND[1] * tolerance];
 }
 
 /** Heights of the first surface at the cells' centres; empties cells with false low points in `raster`. */

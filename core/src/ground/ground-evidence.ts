@@ -1,13 +1,6 @@
-/** Points in full coordinates, job units, column by column. */
-export interface PointColumns3 {
-  readonly count: number;
-  readonly x: ArrayLike<number>;
-  readonly y: ArrayLike<number>;
-  readonly z: ArrayLike<number>;
-}
+import { groundNoise, stripDisagreement, type PointColumns3, type StripPoints } from './piece-planes.js';
 
 const SLOPE_CELL_METRES = 10;
-const LEAST_IN_PIECE = 7;
 
 /**
  * The slope that one in twenty of the steps between lowest points of neighbouring ten-metre cells exceeds, degrees; 0 where
@@ -33,85 +26,51 @@ export function steepSlope({ count, x, y, z }: PointColumns3, metresPerUnit: num
   return (Math.atan(steps[Math.floor(0.95 * (steps.length - 1))]!) * 180) / Math.PI;
 }
 
-/** Scatter is told apart in steps of this share; a peak is looked for over so many steps either way. */
-const [STEP, REACH] = [Math.log(1.1), 3];
-/** A peak holds at least so many pieces and this share of them, or it is chance. */
-const [LEAST_COUNT, LEAST_SHARE] = [25, 0.003];
-const FINEST = 1e-4;
+/** What points tell of the land and of themselves before any is known to be ground. Lengths in job units. */
+export interface PointEvidence {
+  /** See {@link steepSlope}. */
+  readonly steepSlope: number;
+  /** See {@link groundNoise}. */
+  readonly noise: number | undefined;
+  /** See {@link stripDisagreement}. */
+  readonly stripDisagreement: number | undefined;
+}
+
+/** Pieces of so many spacings hold some sixteen points; those in which strips are told apart hold that many of each of two. */
+const [PIECE_SPACINGS, STRIP_PIECE_SPACINGS] = [4, 6];
 
 /**
- * The ranging noise: scatter of points about planes fitted to small pieces of the land. Hard and bare pieces all scatter alike, by the
- * noise; grass, crowns and broken land scatter more, and all by something else. So the lowest scatter that many pieces have in
- * common is the noise, however few of the pieces are bare. Undefined where fewer than twenty pieces hold enough points.
- * @param piece - side of a piece, job units: some ten points
+ * @param even - a sample from the whole cloud
+ * @param dense - last returns of some places, in full
+ * @param spacing - of last returns, job units
  */
-export function groundNoise(patches: readonly PointColumns3[], piece: number): number | undefined {
-  const scatter: number[] = [];
-  for (const { count, x, y, z } of patches) {
-    const pieces = new Map<number, number[]>();
-    for (let i = 0; i < count; i++) {
-      const key = Math.floor(x[i]! / piece) * 2 ** 26 + Math.floor(y[i]! / piece);
-      const list = pieces.get(key);
-      if (list) list.push(i);
-      else pieces.set(key, [i]);
-    }
-    for (const list of pieces.values()) {
-      if (list.length < LEAST_IN_PIECE) continue;
-      const s = planeScatter(list, x, y, z);
-      if (s !== undefined) scatter.push(s);
-    }
-  }
-  return scatter.length < 20 ? undefined : lowestPeak(scatter);
+export function pointEvidence(
+  even: PointColumns3,
+  dense: readonly StripPoints[],
+  spacing: number,
+  metresPerUnit: number,
+): PointEvidence {
+  // Strips that disagree would look like noise: each is asked by itself, unless it leaves too few points.
+  const noise =
+    groundNoise(dense.flatMap(byStrip), STRIP_PIECE_SPACINGS * spacing) ?? groundNoise(dense, PIECE_SPACINGS * spacing);
+  return {
+    steepSlope: steepSlope(even, metresPerUnit),
+    noise,
+    stripDisagreement:
+      noise === undefined ? undefined : stripDisagreement(dense, STRIP_PIECE_SPACINGS * spacing, noise),
+  };
 }
 
-/** The lowest of the values that many have in common. */
-function lowestPeak(values: readonly number[]): number {
-  const steps = values.map((value) => Math.log(Math.max(value, FINEST) / FINEST) / STEP);
-  const counts = new Float64Array(Math.ceil(Math.max(...steps)) + 2 * REACH + 1);
-  for (const step of steps) counts[Math.floor(step) + REACH]!++;
-  // Each step with its neighbours, the near ones counting more.
-  const smooth = counts.map((_, at) => {
-    let sum = 0;
-    for (let off = 1 - REACH; off < REACH; off++) sum += (REACH - Math.abs(off)) * (counts[at + off] ?? 0);
-    return sum / REACH;
-  });
-  const about = (at: number): Float64Array => smooth.subarray(Math.max(0, at - REACH), at + REACH + 1);
-  const isPeak = (at: number): boolean =>
-    smooth[at]! >= Math.max(...about(at)) && smooth[at]! > Math.max(LEAST_COUNT, LEAST_SHARE * values.length);
-  const found = smooth.findIndex((_, at) => isPeak(at));
-  if (found < 0) return [...values].sort((a, b) => a - b)[Math.floor(values.length / 7)]!;
-  // The mean of those about the peak, not the step they fall in.
-  const near = values.filter((_, k) => Math.abs(steps[k]! + REACH - found - 0.5) <= REACH);
-  return near.reduce((sum, value) => sum + value, 0) / near.length;
-}
-
-/** Root of the residual variance of the least-squares plane; undefined where the points lie in a line. */
-function planeScatter(
-  list: readonly number[],
-  x: ArrayLike<number>,
-  y: ArrayLike<number>,
-  z: ArrayLike<number>,
-): number | undefined {
-  const n = list.length;
-  let [mx, my, mz] = [0, 0, 0];
-  for (const i of list) {
-    mx += x[i]! / n;
-    my += y[i]! / n;
-    mz += z[i]! / n;
+function byStrip({ count, x, y, z, strip }: StripPoints): PointColumns3[] {
+  const lists = new Map<number, number[]>();
+  for (let i = 0; i < count; i++) {
+    const list = lists.get(strip[i]!);
+    if (list) list.push(i);
+    else lists.set(strip[i]!, [i]);
   }
-  let [xx, xy, yy, xz, yz, zz] = [0, 0, 0, 0, 0, 0];
-  for (const i of list) {
-    const [dx, dy, dz] = [x[i]! - mx, y[i]! - my, z[i]! - mz];
-    xx += dx * dx;
-    xy += dx * dy;
-    yy += dy * dy;
-    xz += dx * dz;
-    yz += dy * dz;
-    zz += dz * dz;
-  }
-  const det = xx * yy - xy * xy;
-  if (det < 1e-6 * xx * yy) return undefined;
-  const a = (xz * yy - yz * xy) / det;
-  const b = (yz * xx - xz * xy) / det;
-  return Math.sqrt(Math.max(0, zz - a * xz - b * yz) / (n - 3));
+  const of = (list: readonly number[], values: ArrayLike<number>): Float64Array =>
+    Float64Array.from(list, (i) => values[i]!);
+  return [...lists.entries()]
+    .sort(([a], [b]) => a - b)
+    .map(([, list]) => ({ count: list.length, x: of(list, x), y: of(list, y), z: of(list, z) }));
 }

@@ -54,7 +54,7 @@ export function mayBeGround({ classification, flags, returns }: GroundBatch, i: 
 }
 
 /**
- * Enters the points within `band` of a surface, up or down. `sums` may cover a part of the surface's frame.
+ * Enters the points within a band under and over a surface. `sums` may cover a part of the surface's frame.
  * @param isDoubtful - 1 for points that are no witness of the ground, if there are any
  */
 export function addNearPoints(
@@ -62,7 +62,7 @@ export function addNearPoints(
   batch: GroundBatch,
   { scale, offset }: Quantisation,
   surface: RasterFrame & { readonly heights: Float64Array },
-  band: number,
+  [under, over]: readonly [number, number],
   takes: Uint8Array,
   isDoubtful?: Uint8Array,
 ): void {
@@ -77,7 +77,7 @@ export function addNearPoints(
     const u = (x[i]! * scale[0] + ox) / cell;
     const v = (y[i]! * scale[1] + oy) / cell;
     const off = z[i]! * scale[2] + offset[2] - heightAt(surface.heights, surface.columns, surface.rows, u, v);
-    if (off > band || off < -band) continue;
+    if (off > over || off < -under) continue;
     const column = Math.min(sums.columns - 1, Math.max(0, Math.floor(u) - firstColumn));
     const row = Math.min(sums.rows - 1, Math.max(0, Math.floor(v) - firstRow));
     const at = row * sums.columns + column;

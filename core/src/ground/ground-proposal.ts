@@ -11,6 +11,8 @@ export interface GroundEvidence {
   readonly hasColour: boolean;
   /** Scatter of points about planes where it is least, metres: the ranging noise. Undefined where too few points tell. */
   readonly noise: number | undefined;
+  /** How far strips lie apart where they overlap, metres; undefined where there is no overlap to tell. */
+  readonly stripDisagreement: number | undefined;
 }
 
 export interface GroundProposal {
@@ -21,13 +23,15 @@ export interface GroundProposal {
 
 /** Of points scattered normally 99.7 % lie within three times the noise. */
 const NOISES = 3;
+/** Of a difference between two strips that each lies off their mean; some pairs differ by more than the median. */
+const SPREAD = 1;
 const CELLS = [0.25, 0.35, 0.5, 0.7, 1, 1.5, 2, 3, 4] as const;
 /** Spacings of last returns to a cell: some seven points, of which the lowest is asked. */
 const SPACINGS = 2.6;
 
 /** Settings for a cloud from what it tells of itself, with the reasons. Lengths of the settings in job units. */
 export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): GroundProposal {
-  const { spacing, steepSlope, manyReturns, hasColour, noise } = evidence;
+  const { spacing, steepSlope, manyReturns, hasColour, noise, stripDisagreement = 0 } = evidence;
   const reasons: string[] = [];
   const wanted = spacing * SPACINGS;
   const cell = CELLS.reduce((best, side) =>
@@ -38,13 +42,17 @@ export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): 
   // Matching of photographs errs by more than it scatters.
   const tolerance = Math.min(
     0.25,
-    Math.max(0.04, Math.round((noise === undefined ? 0.06 : NOISES * noise) * 100) / 100),
+    Math.max(0.04, Math.round((noise === undefined ? 0.06 : NOISES * noise + SPREAD * stripDisagreement) * 100) / 100),
   );
   reasons.push(
     noise === undefined
       ? 'Too few points lie together to see the noise: 0.06 m is usual.'
       : `Hard ground scatters by ${(noise * 100).toFixed(1)} cm: three times that counts as ground.`,
   );
+  if (stripDisagreement > 0)
+    reasons.push(
+      `Strips lie ${(stripDisagreement * 100).toFixed(0)} cm apart in elevation where they overlap: ${(SPREAD * stripDisagreement * 100).toFixed(0)} cm is added. Align them first for a better surface.`,
+    );
   const steepestRise = 8;
   reasons.push(
     `Slopes reach ${Math.max(1, Math.ceil(steepSlope))}°; the surface follows them as it grows denser, in rises of ${steepestRise}° from what is known.`,

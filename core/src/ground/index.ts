@@ -30,7 +30,8 @@ export {
 } from './doubtful-points.js';
 export { bandOf, findGround, firstSurface, GROUND_METHODS, type GroundSettings } from './find-ground.js';
 export { proposeGround, type GroundEvidence, type GroundProposal } from './ground-proposal.js';
-export { groundNoise, steepSlope, type PointColumns3 } from './ground-evidence.js';
+export { pointEvidence, steepSlope, type PointEvidence } from './ground-evidence.js';
+export { groundNoise, stripDisagreement, type PointColumns3, type StripPoints } from './piece-planes.js';
 export {
   SUSPECT_KINDS,
   suspectLimits,

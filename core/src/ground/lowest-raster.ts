@@ -79,8 +79,8 @@ function enterLower(
 
 /** Witnesses of a low cell lie at least so far from it, beyond the reach of a cluster of false points, and at most so far. */
 const [NEAREST_WITNESS_METRES, FURTHEST_WITNESS_CELLS] = [1.3, 9];
-/** Pairs of witnesses that keep a cell. */
-const LEAST_PAIRS = 2;
+/** Two pairs of witnesses keep a cell, in directions this far apart, as a sine. */
+const SINE_APART = 0.4;
 
 /**
  * Empties cells that lie more than `drop` under the median of their surroundings (5 x 5 cells, at least four of them filled)
@@ -138,12 +138,16 @@ function hasWitnesses(
   drop: number,
 ): boolean {
   const value = lowest[row * columns + column]!;
-  let pairs = 0;
+  let first: readonly [number, number] | undefined;
   for (const [c, r] of ring) {
     const [west, east, south, north] = [column - c, column + c, row - r, row + r];
     if (Math.min(west, east) < 0 || Math.max(west, east) >= columns || south < 0 || north >= rows) continue;
     const middle = (lowest[south * columns + west]! + lowest[north * columns + east]!) / 2;
-    if (Math.abs(middle - value) < drop && ++pairs === LEAST_PAIRS) return true;
+    if (Math.abs(middle - value) >= drop) continue;
+    // One other low cell beyond can make a mean come out right, but only in its own direction.
+    if (first && Math.abs(first[0] * r - first[1] * c) > SINE_APART * Math.hypot(...first) * Math.hypot(c, r))
+      return true;
+    first ??= [c, r];
   }
   return false;
 }

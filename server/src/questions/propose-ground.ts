@@ -9,7 +9,7 @@ import { readNodeColumns } from '../passes/node-groups.js';
 
 /** Points looked at: an even sample for slopes, pieces in full for the noise. */
 const EVEN_POINTS = 300_000;
-const DENSE_NODES = 12;
+const DENSE_NODES = 24;
 
 /** Settings for finding ground in a cloud, and why: from its report and a quick look at some of its points. */
 export async function proposeGroundFor(
@@ -27,10 +27,13 @@ export async function proposeGroundFor(
   const byLevel = [...nodes].sort((a, b) => a.level - b.level);
   const even = byLevel.filter(({ count }) => points < EVEN_POINTS && (points += count) > 0);
   const deepest = byLevel.filter(({ count }) => count > 200).slice(-Math.ceil(byLevel.length * 0.7));
-  const step = Math.max(1, Math.floor(deepest.length / DENSE_NODES));
-  const dense = deepest.filter((_, k) => k % step === 0).slice(0, DENSE_NODES);
+  // From here and there along the order in which the nodes lie.
+  const dense = Array.from(
+    { length: Math.min(DENSE_NODES, deepest.length) },
+    (_, k) => deepest[Math.floor(((k + 0.5) * deepest.length) / Math.min(DENSE_NODES, deepest.length))]!,
+  );
   const metresPerUnit = metresPer(unit);
-  const { slope, noise } = await pool.run(
+  const { steepSlope, noise, stripDisagreement } = await pool.run(
     'groundEvidence',
     {
       even: await readNodeColumns(job.read, even, { attributes: true }),
@@ -39,17 +42,18 @@ export async function proposeGroundFor(
       columns: facts.columns,
       attributeNames: facts.attributeNames,
       metresPerUnit,
-      piece: 4 * spacing,
+      spacing,
     },
     never,
   );
   const { settings, reasons } = proposeGround(
     {
       spacing: spacing * metresPerUnit,
-      steepSlope: slope,
+      steepSlope,
       manyReturns: returns.last / Math.max(1, last),
       hasColour: facts.columns.rgb,
       noise: noise === undefined ? undefined : noise * metresPerUnit,
+      stripDisagreement: stripDisagreement === undefined ? undefined : stripDisagreement * metresPerUnit,
     },
     metresPerUnit,
   );

@@ -20,12 +20,11 @@ import {
   doubtOfGreen,
   findGround,
   firstSurface,
-  groundNoise,
+  pointEvidence,
   groundPlanes,
   newGreennessHistogram,
   newLowestRaster,
   newNearSums,
-  steepSlope,
   strongerDoubt,
   tooDoubtful,
   type GreennessHistogram,
@@ -33,7 +32,8 @@ import {
   type GroundSettings,
   type LowestRaster,
   type NearSums,
-  type PointColumns3,
+  type PointEvidence,
+  type StripPoints,
 } from '@pampero/core/ground';
 import { positionsOf, type NodeColumns } from './node-columns.js';
 import { throttled } from './throttled.js';
@@ -153,7 +153,7 @@ export function nearSums({
   surface,
   frame,
   band,
-}: SurfaceTask & { readonly frame: RasterFrame; readonly band: number }): NearSums {
+}: SurfaceTask & { readonly frame: RasterFrame; readonly band: readonly [number, number] }): NearSums {
   const sums = newNearSums(frame);
   for (const node of nodes) {
     const doubts = doubtOf(node, doubt);
@@ -216,7 +216,7 @@ export function classify(task: ClassifyTask): ClassifyResult {
   return { changes, toGround, fromGround, ground };
 }
 
-/** Slope and noise as far as some nodes tell: even ones over the whole cloud, dense ones from here and there. */
+/** What some nodes tell of land and points: even ones from the whole cloud, dense ones from here and there. */
 export function groundEvidence({
   even,
   dense,
@@ -224,7 +224,7 @@ export function groundEvidence({
   columns,
   attributeNames,
   metresPerUnit,
-  piece,
+  spacing,
 }: {
   readonly even: readonly NodeColumns[];
   readonly dense: readonly NodeColumns[];
@@ -232,33 +232,32 @@ export function groundEvidence({
   readonly columns: PointColumns;
   readonly attributeNames: readonly ColumnName[];
   readonly metresPerUnit: number;
-  readonly piece: number;
-}): { slope: number; noise: number | undefined } {
-  const lastReturns = (nodes: readonly NodeColumns[]): PointColumns3[] =>
-    nodes.map((node) => {
-      const { x, y, z, returns } = batchOf(node, columns, attributeNames);
-      const last = Uint32Array.from({ length: node.count }, (_, i) => i).filter(
-        (i) => (returns[i]! & 0x0f) >= returns[i]! >> 4,
-      );
-      const at = (values: Int32Array, axis: 0 | 1 | 2): Float64Array =>
-        Float64Array.from(last, (i) => values[i]! * quantisation.scale[axis] + quantisation.offset[axis]);
-      return { count: last.length, x: at(x, 0), y: at(y, 1), z: at(z, 2) };
-    });
-  const wide = lastReturns(even);
-  const join = (axis: 'x' | 'y' | 'z'): Float64Array => {
+  /** Of last returns, job units. */
+  readonly spacing: number;
+}): PointEvidence {
+  const lastReturns = (node: NodeColumns): StripPoints => {
+    const { x, y, z } = positionsOf(node);
+    const wanted = unpackColumns(node.attributes!, node.count, attributeNames, columns, ['returns', 'pointSourceId']);
+    const [returns, strips] = [wanted.returns as Uint8Array, wanted.pointSourceId as Uint16Array];
+    const last = Uint32Array.from(returns.keys()).filter((i) => (returns[i]! & 0x0f) >= returns[i]! >> 4);
+    const at = (values: Int32Array, axis: 0 | 1 | 2): Float64Array =>
+      Float64Array.from(last, (i) => values[i]! * quantisation.scale[axis] + quantisation.offset[axis]);
+    const strip = Uint16Array.from(last, (i) => strips[i]!);
+    return { count: last.length, x: at(x, 0), y: at(y, 1), z: at(z, 2), strip };
+  };
+  const wide = even.map(lastReturns);
+  const joined = (axis: 'x' | 'y' | 'z'): Float64Array => {
     const out = new Float64Array(wide.reduce((sum, { count }) => sum + count, 0));
     let at = 0;
     for (const part of wide) {
-      out.set(part[axis], at);
+      out.set(part[axis] as Float64Array, at);
       at += part.count;
     }
     return out;
   };
-  const x = join('x');
-  return {
-    slope: steepSlope({ count: x.length, x, y: join('y'), z: join('z') }, metresPerUnit),
-    noise: groundNoise(lastReturns(dense), piece),
-  };
+  const x = joined('x');
+  const all = { count: x.length, x, y: joined('y'), z: joined('z') };
+  return pointEvidence(all, dense.map(lastReturns), spacing, metresPerUnit);
 }
 
 export interface PreviewTask extends GroundTask {
