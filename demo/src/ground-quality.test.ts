@@ -41,7 +41,10 @@ describe('the demo cloud', () => {
     );
     const of = (values: Int32Array): Float64Array => Float64Array.from(last, (i) => values[i]! / 1000);
     const noise = groundNoise([{ count: last.length, x: of(cloud.x), y: of(cloud.y), z: of(cloud.z) }], 1.6);
-    const { settings } = proposeGround({ spacing: 0.4, steepSlope: 8, manyReturns: 0.02, hasColour: false, noise, stripDisagreement: 0 }, 1);
+    const { settings } = proposeGround(
+      { spacing: 0.4, steepSlope: 8, manyReturns: 0.02, hasColour: false, noise, stripDisagreement: 0 },
+      1,
+    );
     const found = findGround(given, QUANTISATION, frame, settings, takes);
     const { kappa, typeOne, typeTwo, total } = agreementOf(agreementCounts(cloud.classification, found, 2));
     const percent = (share: number): string => `${(share * 100).toFixed(2)} %`;

@@ -60,7 +60,10 @@ function surfaceCloud(height: (e: number, n: number) => number, seed = 5): Sampl
 }
 
 const settings = (change: Partial<GroundSettings> = {}): GroundSettings => ({
-  ...proposeGround({ spacing: 0.5, steepSlope: 5, manyReturns: 0.1, hasColour: false, noise: 0.015 }, 1).settings,
+  ...proposeGround(
+    { spacing: 0.5, steepSlope: 5, manyReturns: 0.1, hasColour: false, noise: 0.015, stripDisagreement: 0 },
+    1,
+  ).settings,
   cell: 1,
   tolerance: 0.06,
   ...change,
@@ -249,7 +252,14 @@ describe('what a cloud tells of itself', () => {
   });
 
   test('settings come with their reasons and in the unit of the job', () => {
-    const evidence = { spacing: 0.2, steepSlope: 4, manyReturns: 0, hasColour: true, noise: 0.02 };
+    const evidence = {
+      spacing: 0.2,
+      steepSlope: 4,
+      manyReturns: 0,
+      hasColour: true,
+      noise: 0.02,
+      stripDisagreement: 0,
+    };
     const metric = proposeGround(evidence, 1);
     const feet = proposeGround(evidence, 0.3048);
     expect(metric.settings.trustGreenLess).toBe(true);

@@ -3,9 +3,18 @@ import type { PointBatch, Quantisation } from '../cloud/index.js';
 import { noProgress, type Progress } from '../task/index.js';
 import { settleCloth, type LandShape } from './cloth.js';
 import { addGreenness, doubtOfGreen, greennessLimit, newGreennessHistogram, tooDoubtful } from './doubtful-points.js';
-import { addNearPoints, classifyAgainstPlanes, groundPlanes, newNearSums, type GroundBatch } from './ground-planes.js';
+import {
+  addNearPoints,
+  classifyAgainstPlanes,
+  groundPlanes,
+  newNearSums,
+  type GroundBatch,
+  type NearSums,
+} from './ground-planes.js';
 import { addLowestPoints, newLowestRaster, rejectLowOutliers, type LowestRaster } from './lowest-raster.js';
 import { densifyTin } from './progressive-tin.js';
+import { rejectUnsupported } from './unsupported-patches.js';
+import { refuseOvergrown } from './refuse-overgrown.js';
 import { classifyAgainstSurface } from './surface-classification.js';
 
 export const GROUND_METHODS = ['tin', 'cloth'] as const;
@@ -28,6 +37,8 @@ export interface GroundSettings {
   readonly followSteepSlopes: boolean;
   readonly steepestDegrees: number;
   readonly iterations: number;
+  /** The slope that little of the land exceeds, degrees: what stands out of it is looked at again. */
+  readonly steepSlope: number;
   /** Cells this far under their surroundings hold false points. */
   readonly lowPointDepth: number;
   /** Green points count for less, where the cloud has colours. */
@@ -39,6 +50,9 @@ export interface GroundSettings {
  * points, so that ground lies a little over it, and grass more than that.
  */
 const BAND: readonly [number, number] = [2, 1.4];
+
+/** What stands this high over the ground at most says that something grows there. */
+export const CROWD_METRES = 1.5;
 
 /** How far under and over the first surface points are fitted. */
 export function bandOf({ tolerance }: GroundSettings): readonly [number, number] {
@@ -54,21 +68,49 @@ export function firstSurface(
   signal?: { readonly aborted: boolean },
 ): { heights: Float64Array; cellsEmptied: number } {
   const cellsEmptied = rejectLowOutliers(raster, settings.lowPointDepth, metresPerUnit);
-  const heights =
-    settings.method === 'cloth'
-      ? settleCloth(raster, { ...settings, metresPerUnit }, progress, signal)
-      : densifyTin(
-          raster,
-          {
-            largestBuilding: settings.largestBuilding,
-            angleDegrees: settings.steepestRise,
-            distance: settings.tallestStep,
-            shortSide: 3 / metresPerUnit,
-          },
-          progress,
-          signal,
-        ).heights;
-  return { heights, cellsEmptied };
+  return { heights: surfaceOver(raster, settings, metresPerUnit, progress, signal), cellsEmptied };
+}
+
+export function surfaceOver(
+  raster: LowestRaster,
+  settings: GroundSettings,
+  metresPerUnit: number,
+  progress: Progress = noProgress,
+  signal?: { readonly aborted: boolean },
+): Float64Array {
+  return settings.method === 'cloth'
+    ? settleCloth(raster, { ...settings, metresPerUnit }, progress, signal)
+    : densifyTin(
+        raster,
+        {
+          largestBuilding: settings.largestBuilding,
+          angleDegrees: settings.steepestRise,
+          distance: settings.tallestStep,
+          shortSide: 3 / metresPerUnit,
+        },
+        progress,
+        signal,
+      ).heights;
+}
+
+/**
+ * Empties cells whose lowest points a first surface should not have held to, by what was seen near it; a surface over the rest is the
+ * one to go on with.
+ * @returns how many cells were emptied
+ */
+export function lookAgain(
+  raster: LowestRaster,
+  heights: Float64Array,
+  near: NearSums,
+  quantisation: Quantisation,
+  { tolerance, steepSlope }: GroundSettings,
+  metresPerUnit: number,
+): number {
+  const tangent = Math.tan((steepSlope * Math.PI) / 180);
+  return (
+    rejectUnsupported(raster, heights, near, tangent, metresPerUnit) +
+    refuseOvergrown(raster, groundPlanes(near, quantisation), tolerance, metresPerUnit)
+  );
 }
 
 /**
@@ -94,13 +136,28 @@ export function findGround(
   const isDoubtful = doubt && tooDoubtful(doubt);
   const raster = newLowestRaster(frame);
   addLowestPoints(raster, batch, quantisation, takes, isDoubtful);
-  const { heights } = firstSurface(raster, settings, metresPerUnit);
+  let { heights } = firstSurface(raster, settings, metresPerUnit);
   if (!settings.refine) {
     const rule = { classDistance: settings.tolerance, takes };
     return classifyAgainstSurface(batch, quantisation, frame, heights, rule, doubt);
   }
-  const sums = newNearSums(frame);
-  addNearPoints(sums, batch, quantisation, { ...frame, heights }, bandOf(settings), takes, isDoubtful);
-  const planes = groundPlanes(sums, quantisation);
+  const near = (surface: Float64Array): NearSums => {
+    const sums = newNearSums(frame);
+    const crowd = CROWD_METRES / metresPerUnit;
+    addNearPoints(
+      sums,
+      batch,
+      quantisation,
+      { ...frame, heights: surface },
+      bandOf(settings),
+      crowd,
+      takes,
+      isDoubtful,
+    );
+    return sums;
+  };
+  lookAgain(raster, heights, near(heights), quantisation, settings, metresPerUnit);
+  heights = surfaceOver(raster, settings, metresPerUnit);
+  const planes = groundPlanes(near(heights), quantisation);
   return classifyAgainstPlanes(batch, quantisation, planes, heights, settings, takes, doubt);
 }

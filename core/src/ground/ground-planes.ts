@@ -10,6 +10,10 @@ export interface NearSums extends RasterFrame {
   readonly x: Float64Array;
   readonly y: Float64Array;
   readonly z: Float64Array;
+  /** Points that stand over the band, up to a limit: what grows there. */
+  readonly over: Uint32Array;
+  /** All that could have been ground, near the surface or not. */
+  readonly all: Uint32Array;
 }
 
 export function newNearSums(frame: RasterFrame): NearSums {
@@ -25,6 +29,8 @@ export function newNearSums(frame: RasterFrame): NearSums {
     x: new Float64Array(cells),
     y: new Float64Array(cells),
     z: new Float64Array(cells),
+    over: new Uint32Array(cells),
+    all: new Uint32Array(cells),
   };
 }
 
@@ -54,7 +60,7 @@ export function mayBeGround({ classification, flags, returns }: GroundBatch, i: 
 }
 
 /**
- * Enters the points within a band under and over a surface. `sums` may cover a part of the surface's frame.
+ * Enters the points within a band under and over a surface, and counts those that stand over it, up to `crowd` over the surface. `sums` may cover a part of the surface's frame.
  * @param isDoubtful - 1 for points that are no witness of the ground, if there are any
  */
 export function addNearPoints(
@@ -63,6 +69,7 @@ export function addNearPoints(
   { scale, offset }: Quantisation,
   surface: RasterFrame & { readonly heights: Float64Array },
   [under, over]: readonly [number, number],
+  crowd: number,
   takes: Uint8Array,
   isDoubtful?: Uint8Array,
 ): void {
@@ -77,10 +84,15 @@ export function addNearPoints(
     const u = (x[i]! * scale[0] + ox) / cell;
     const v = (y[i]! * scale[1] + oy) / cell;
     const off = z[i]! * scale[2] + offset[2] - heightAt(surface.heights, surface.columns, surface.rows, u, v);
-    if (off > over || off < -under) continue;
     const column = Math.min(sums.columns - 1, Math.max(0, Math.floor(u) - firstColumn));
     const row = Math.min(sums.rows - 1, Math.max(0, Math.floor(v) - firstRow));
     const at = row * sums.columns + column;
+    sums.all[at]!++;
+    if (off > crowd || off < -under) continue;
+    if (off > over) {
+      sums.over[at]!++;
+      continue;
+    }
     sums.count[at]!++;
     sums.x[at]! += x[i]!;
     sums.y[at]! += y[i]!;
@@ -91,6 +103,8 @@ export function addNearPoints(
 /** Adds sums that cover a part of the frame, cell on cell. */
 export function mergeNearSums(into: NearSums, other: NearSums): void {
   eachSharedCell(into, other, (at, i) => {
+    into.over[at]! += other.over[i]!;
+    into.all[at]! += other.all[i]!;
     if (other.count[i] === 0) return;
     into.count[at]! += other.count[i]!;
     into.x[at]! += other.x[i]!;
@@ -104,6 +118,10 @@ export interface GroundPlanes extends RasterFrame {
   readonly height: Float64Array;
   readonly eastSlope: Float32Array;
   readonly northSlope: Float32Array;
+  /** Of what was seen near and over the plane of a cell and its neighbours the share that stands over it: 0 bare, 1 overgrown. */
+  readonly crowd: Float32Array;
+  /** The same of a cell alone. */
+  readonly ownCrowd: Float32Array;
 }
 
 /**
@@ -142,7 +160,34 @@ export function groundPlanes(sums: NearSums, { scale, offset }: Quantisation): G
     for (let column = 0; column < columns; column++, i++)
       if (count[i] !== 0)
         height[i]! += eastSlope[i]! * ((column + 0.5) * cell - me[i]!) + northSlope[i]! * ((row + 0.5) * cell - mn[i]!);
-  return { east, north, cell, columns, rows, height, eastSlope, northSlope };
+  return {
+    east,
+    north,
+    cell,
+    columns,
+    rows,
+    height,
+    eastSlope,
+    northSlope,
+    crowd: crowdOf(sums),
+    ownCrowd: Float32Array.from(sums.count, (n, i) => sums.over[i]! / Math.max(1, n + sums.over[i]!)),
+  };
+}
+
+/** Over three by three cells: of seven points in one cell the share would be chance. */
+function crowdOf({ columns, rows, count, over }: NearSums): Float32Array {
+  const crowd = new Float32Array(columns * rows);
+  for (let row = 0; row < rows; row++)
+    for (let column = 0; column < columns; column++) {
+      let [near, high] = [0, 0];
+      for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
+        for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++) {
+          near += count[r * columns + c]!;
+          high += over[r * columns + c]!;
+        }
+      crowd[row * columns + column] = near + high === 0 ? 0 : high / (near + high);
+    }
+  return crowd;
 }
 
 function gentler(a: number, b: number): number {
@@ -153,6 +198,8 @@ function gentler(a: number, b: number): number {
 
 /** Distance over which a point may lie under a plane, for each unit over which it may lie above: ground has no lower side. */
 const BELOW = 1.2;
+/** By this share the distance over a plane shrinks where nothing but what grows was seen. */
+const CROWDED = 0.4;
 /** A point near the first surface is ground too, but has to lie nearer: the surface is of lowest points. */
 const NEAR_FIRST = 0.7;
 
@@ -173,7 +220,7 @@ export function classifyAgainstPlanes(
   takes: Uint8Array,
   doubt?: Float32Array,
 ): Uint8Array {
-  const { columns, rows, cell, height, eastSlope, northSlope } = planes;
+  const { columns, rows, cell, height, eastSlope, northSlope, crowd } = planes;
   const { x, y, z, classification, flags } = batch;
   const next = classification.slice();
   const ox = offset[0] - planes.east;
@@ -187,7 +234,7 @@ export function classifyAgainstPlanes(
 
   function isGround(i: number): boolean {
     if (!mayBeGround(batch, i, takes)) return false;
-    const within = doubt ? tolerance * (1 - doubt[i]!) : tolerance;
+    const full = doubt ? tolerance * (1 - doubt[i]!) : tolerance;
     const east = x[i]! * scale[0] + ox;
     const north = y[i]! * scale[1] + oy;
     const elevation = z[i]! * scale[2] + offset[2];
@@ -195,13 +242,15 @@ export function classifyAgainstPlanes(
     const row = Math.min(rows - 1, Math.max(0, Math.floor(north / cell)));
     let lowest = Infinity;
     let highest = -Infinity;
+    // Where much grows, a point as high as grass is more likely grass.
+    const within = full * (1 - CROWDED * crowd[row * columns + column]!);
     const isNear = (c: number, r: number): boolean => {
       const at = r * columns + c;
       const plane =
         height[at]! + eastSlope[at]! * (east - (c + 0.5) * cell) + northSlope[at]! * (north - (r + 0.5) * cell);
       if (plane < lowest) lowest = plane;
       if (plane > highest) highest = plane;
-      return elevation - plane <= within && elevation - plane >= -BELOW * within;
+      return elevation - plane <= within && elevation - plane >= -BELOW * full;
     };
     // Most points lie on the plane of their own cell.
     if (isNear(column, row)) return true;

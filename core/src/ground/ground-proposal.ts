@@ -24,7 +24,7 @@ export interface GroundProposal {
 /** Of points scattered normally 99.7 % lie within three times the noise. */
 const NOISES = 3;
 /** Of a difference between two strips that each lies off their mean; some pairs differ by more than the median. */
-const SPREAD = 1;
+const SPREAD = 1.2;
 const CELLS = [0.25, 0.35, 0.5, 0.7, 1, 1.5, 2, 3, 4] as const;
 /** Spacings of last returns to a cell: some seven points, of which the lowest is asked. */
 const SPACINGS = 2.6;
@@ -42,7 +42,7 @@ export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): 
   // Matching of photographs errs by more than it scatters.
   const tolerance = Math.min(
     0.25,
-    Math.max(0.04, Math.round((noise === undefined ? 0.06 : NOISES * noise + SPREAD * stripDisagreement) * 100) / 100),
+    Math.max(0.04, Math.round((noise === undefined ? 0.06 : NOISES * noise + SPREAD * stripDisagreement) * 200) / 200),
   );
   reasons.push(
     noise === undefined
@@ -78,6 +78,7 @@ export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): 
       followSteepSlopes: true,
       steepestDegrees: Math.max(40, Math.min(60, Math.ceil(steepSlope) + 10)),
       iterations: 500,
+      steepSlope: Math.max(3, Math.round(steepSlope)),
       lowPointDepth: 0.5 / metresPerUnit,
       trustGreenLess: isPhotogrammetry,
     },

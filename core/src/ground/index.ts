@@ -28,7 +28,18 @@ export {
   tooDoubtful,
   type GreennessHistogram,
 } from './doubtful-points.js';
-export { bandOf, findGround, firstSurface, GROUND_METHODS, type GroundSettings } from './find-ground.js';
+export {
+  bandOf,
+  CROWD_METRES,
+  findGround,
+  firstSurface,
+  GROUND_METHODS,
+  lookAgain,
+  surfaceOver,
+  type GroundSettings,
+} from './find-ground.js';
+export { refuseOvergrown } from './refuse-overgrown.js';
+export { rejectUnsupported } from './unsupported-patches.js';
 export { proposeGround, type GroundEvidence, type GroundProposal } from './ground-proposal.js';
 export { pointEvidence, steepSlope, type PointEvidence } from './ground-evidence.js';
 export { groundNoise, stripDisagreement, type PointColumns3, type StripPoints } from './piece-planes.js';

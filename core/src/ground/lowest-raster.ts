@@ -78,12 +78,14 @@ function enterLower(
 }
 
 /** Witnesses of a low cell lie at least so far from it, beyond the reach of a cluster of false points, and at most so far. */
-const [NEAREST_WITNESS_METRES, FURTHEST_WITNESS_CELLS] = [1.3, 9];
+const [NEAREST_WITNESS_METRES, FURTHEST_WITNESS_CELLS] = [1.3, 14];
+/** Surroundings have at least so many filled cells, and reach so many cells at most. */
+const [LEAST_FILLED, WIDEST_CELLS] = [6, 16];
 /** Two pairs of witnesses keep a cell, in directions this far apart, as a sine. */
 const SINE_APART = 0.4;
 
 /**
- * Empties cells that lie more than `drop` under the median of their surroundings (5 x 5 cells, at least four of them filled)
+ * Empties cells that lie more than `drop` under the median of their surroundings (5 x 5 cells, more where few are filled)
  * and that nothing else bears out: reflections off water, multipath and wrong matches give points below the ground that a
  * surface would hang on. Under a close canopy the ground itself lies far under most cells; what tells the two apart is that the
  * ground goes on: two cells on opposite sides of one of it have it between them, as high as their mean. False points have none, or
@@ -92,7 +94,7 @@ const SINE_APART = 0.4;
  */
 export function rejectLowOutliers(raster: LowestRaster, drop: number, metresPerUnit = 1): number {
   const { lowest, columns, rows, cell } = raster;
-  const near = new Float64Array(24);
+  const near = new Float64Array((2 * WIDEST_CELLS + 1) ** 2);
   const rejected: number[] = [];
   const ring = witnessOffsets(NEAREST_WITNESS_METRES / metresPerUnit / cell);
   for (let row = 0; row < rows; row++) {
@@ -101,16 +103,20 @@ export function rejectLowOutliers(raster: LowestRaster, drop: number, metresPerU
       if (value === Infinity) continue;
       let count = 0;
       let asLow = 0;
-      for (let r = Math.max(0, row - 2); r <= Math.min(rows - 1, row + 2); r++) {
-        for (let c = Math.max(0, column - 2); c <= Math.min(columns - 1, column + 2); c++) {
-          const other = lowest[r * columns + c]!;
-          if (other === Infinity || (r === row && c === column)) continue;
-          near[count++] = other;
-          if (other < value + drop) asLow++;
+      // Where few cells are filled, as where plants were left out, one has to look further.
+      for (let reach = 2; count < LEAST_FILLED && reach <= WIDEST_CELLS; reach *= 2) {
+        [count, asLow] = [0, 0];
+        for (let r = Math.max(0, row - reach); r <= Math.min(rows - 1, row + reach); r++) {
+          for (let c = Math.max(0, column - reach); c <= Math.min(columns - 1, column + reach); c++) {
+            const other = lowest[r * columns + c]!;
+            if (other === Infinity || (r === row && c === column)) continue;
+            near[count++] = other;
+            if (other < value + drop) asLow++;
+          }
         }
       }
       // Nearly every cell has enough neighbours as low as itself; that settles it without a median.
-      if (count < 4 || asLow * 2 >= count) continue;
+      if (count < LEAST_FILLED || asLow * 2 >= count) continue;
       const sorted = near.subarray(0, count).sort();
       if (sorted[count >> 1]! - value > drop && !hasWitnesses(raster, column, row, ring, drop))
         rejected.push(row * columns + column);
@@ -140,14 +146,24 @@ function hasWitnesses(
   const value = lowest[row * columns + column]!;
   let first: readonly [number, number] | undefined;
   for (const [c, r] of ring) {
-    const [west, east, south, north] = [column - c, column + c, row - r, row + r];
-    if (Math.min(west, east) < 0 || Math.max(west, east) >= columns || south < 0 || north >= rows) continue;
-    const middle = (lowest[south * columns + west]! + lowest[north * columns + east]!) / 2;
-    if (Math.abs(middle - value) >= drop) continue;
+    const [back, ahead] = [at(column - c, row - r), at(column + c, row + r)];
+    // At the edge of the raster one side alone is drawn out to the cell.
+    const middle =
+      back === undefined
+        ? 2 * (ahead ?? NaN) - (at(column + 2 * c, row + 2 * r) ?? NaN)
+        : ahead === undefined
+          ? 2 * back - (at(column - 2 * c, row - 2 * r) ?? NaN)
+          : (back + ahead) / 2;
+    if (!(Math.abs(middle - value) < drop)) continue;
     // One other low cell beyond can make a mean come out right, but only in its own direction.
     if (first && Math.abs(first[0] * r - first[1] * c) > SINE_APART * Math.hypot(...first) * Math.hypot(c, r))
       return true;
     first ??= [c, r];
   }
   return false;
+
+  /** Undefined beyond the raster. */
+  function at(c: number, r: number): number | undefined {
+    return c < 0 || r < 0 || c >= columns || r >= rows ? undefined : lowest[r * columns + c]!;
+  }
 }

@@ -20,6 +20,8 @@ import {
   doubtOfGreen,
   findGround,
   firstSurface,
+  lookAgain,
+  surfaceOver,
   pointEvidence,
   groundPlanes,
   newGreennessHistogram,
@@ -123,8 +125,30 @@ export interface SettleTask {
   readonly port: MessagePort;
 }
 
-export function settle({ raster, settings, metresPerUnit, port }: SettleTask): ReturnType<typeof firstSurface> {
-  return firstSurface(raster, settings, metresPerUnit, throttled(port));
+/** A first surface, and the raster it stands on, with false low points taken out. */
+export function settle({
+  raster,
+  settings,
+  metresPerUnit,
+  port,
+}: SettleTask): ReturnType<typeof firstSurface> & { readonly raster: LowestRaster } {
+  return { ...firstSurface(raster, settings, metresPerUnit, throttled(port)), raster };
+}
+
+export interface SettleAgainTask extends SettleTask {
+  readonly heights: Float64Array;
+  /** What was seen near those. */
+  readonly near: NearSums;
+  readonly quantisation: Quantisation;
+}
+
+/** The surface anew, without the cells that the first should not have held to. */
+export function settleAgain({ raster, heights, near, quantisation, settings, metresPerUnit, port }: SettleAgainTask): {
+  readonly heights: Float64Array;
+  readonly cellsRefused: number;
+} {
+  const cellsRefused = lookAgain(raster, heights, near, quantisation, settings, metresPerUnit);
+  return { heights: surfaceOver(raster, settings, metresPerUnit, throttled(port)), cellsRefused };
 }
 
 export interface SurfaceTask extends GroundTask {
@@ -153,12 +177,17 @@ export function nearSums({
   surface,
   frame,
   band,
-}: SurfaceTask & { readonly frame: RasterFrame; readonly band: readonly [number, number] }): NearSums {
+  crowd,
+}: SurfaceTask & {
+  readonly frame: RasterFrame;
+  readonly band: readonly [number, number];
+  readonly crowd: number;
+}): NearSums {
   const sums = newNearSums(frame);
   for (const node of nodes) {
     const doubts = doubtOf(node, doubt);
     const batch = batchOf(node, columns, attributeNames);
-    addNearPoints(sums, batch, quantisation, surface, band, takes, doubts && tooDoubtful(doubts));
+    addNearPoints(sums, batch, quantisation, surface, band, crowd, takes, doubts && tooDoubtful(doubts));
   }
   return sums;
 }

@@ -44,6 +44,7 @@ export const sortLazBlock = guarded(doSortLazBlock);
 export const buildSquare = guarded(doBuildSquare);
 export const lowestRaster = guarded(ground.lowestRaster);
 export const settle = guarded(ground.settle);
+export const settleAgain = guarded(ground.settleAgain);
 export const greenness = guarded(ground.greenness);
 export const nearSums = guarded(ground.nearSums);
 export const fitPlanes = guarded(ground.fitPlanes);

@@ -104,10 +104,19 @@ export const findGround = {
         appliesTo: { name: 'method', is: 'cloth' },
         isAdvanced: true,
       }),
+      steepSlope: degrees({
+        default: 10,
+        min: 0,
+        max: 80,
+        label: 'Steep slope',
+        help: 'Little of the land is steeper. What stands out by more is checked again: roofs, crowns, pits.',
+        appliesTo: { name: 'refine', is: 'true' },
+        isAdvanced: true,
+      }),
       refine: flag({
         default: true,
         label: 'Refine with local planes',
-        help: 'Fits planes to the points near the first surface and classes against them. Keeps both edges of a step.',
+        help: 'Checks the first surface for plants and roofs, fits planes to the points near it and classes against them. Keeps both edges of a step.',
       }),
       trustGreenLess: flag({
         default: false,

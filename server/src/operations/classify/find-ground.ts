@@ -2,6 +2,7 @@ import { findGround, type FindGroundParameters } from '@pampero/contract';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import {
   bandOf,
+  CROWD_METRES,
   greennessLimit,
   mergeLowestRaster,
   mergeNearSums,
@@ -9,7 +10,9 @@ import {
   newLowestRaster,
   newNearSums,
   type GroundPlanes,
+  type NearSums,
 } from '@pampero/core/ground';
+import type { RasterFrame } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 import { shared } from '../../shared-memory.js';
 import type { RunWork } from '../../runs/run-service.js';
@@ -84,48 +87,66 @@ function findGroundOf(pool: TaskPool, parameters: OnCloud<FindGroundParameters>,
       ),
     );
 
-    const { heights, cellsEmptied } = await pool.runWatched(
+    const step = parameters.method === 'tin' ? 'Densifying the TIN' : 'Laying the cloth';
+    const settling = { settings: parameters, metresPerUnit: metresPer(unit) };
+    const first = await pool.runWatched(
       'settle',
-      { raster, settings: parameters, metresPerUnit: metresPer(unit) },
+      { raster, ...settling },
       signal,
-      (share) =>
-        report(0.25 + 0.3 * (share as number), parameters.method === 'tin' ? 'Densifying the TIN' : 'Laying the cloth'),
+      (share) => report(0.25 + 0.15 * (share as number), step),
       [raster.lowest.buffer, raster.fromCentreEast.buffer, raster.fromCentreNorth.buffer] as ArrayBuffer[],
     );
-    const surface = { ...frame, heights: shared(heights) };
-    const shape = { quantisation, takes, doubt, columns: facts.columns, attributeNames: facts.attributeNames, surface };
+    const shape = { quantisation, takes, doubt, columns: facts.columns, attributeNames: facts.attributeNames };
+    /** What is seen near a surface. */
+    const near = async (
+      surface: RasterFrame & { readonly heights: Float64Array },
+      shares: readonly [number, number],
+      told: string,
+    ): Promise<NearSums> => {
+      const sums = newNearSums(frame);
+      const [band, crowd] = [bandOf(parameters), CROWD_METRES / metresPer(unit)];
+      await over(true, shares, told, async (nodes, group, transfer) => {
+        const task = { ...shape, surface, nodes, frame: partFrame(frame, group, facts), band, crowd };
+        mergeNearSums(sums, await pool.run('nearSums', task, signal, transfer));
+      });
+      return sums;
+    };
 
+    let heights = first.heights;
+    let cellsRefused = 0;
     let planes: GroundPlanes | undefined;
     if (parameters.refine) {
-      const sums = newNearSums(frame);
-      await over(true, [0.55, 0.72], 'Fitting local planes', async (nodes, group, transfer) =>
-        mergeNearSums(
-          sums,
-          await pool.run(
-            'nearSums',
-            { ...shape, nodes, frame: partFrame(frame, group, facts), band: bandOf(parameters) },
-            signal,
-            transfer,
-          ),
-        ),
+      const seen = await near({ ...frame, heights: shared(heights) }, [0.4, 0.5], 'Looking again');
+      const again = await pool.runWatched(
+        'settleAgain',
+        { raster: first.raster, heights, near: seen, quantisation, ...settling },
+        signal,
+        (share) => report(0.5 + 0.15 * (share as number), step),
       );
+      ({ heights, cellsRefused } = again);
+    }
+    const surface = { ...frame, heights: shared(heights) };
+    if (parameters.refine) {
+      const sums = await near(surface, [0.65, 0.75], 'Fitting local planes');
       const fitted = await pool.run('fitPlanes', { sums, quantisation }, signal, [
         sums.count.buffer,
         sums.x.buffer,
         sums.y.buffer,
         sums.z.buffer,
-      ]);
+      ] as ArrayBuffer[]);
       planes = {
         ...fitted,
         height: shared(fitted.height),
         eastSlope: shared(fitted.eastSlope),
         northSlope: shared(fitted.northSlope),
+        crowd: shared(fitted.crowd),
+        ownCrowd: shared(fitted.ownCrowd),
       };
     }
 
     const { tolerance, tallestStep } = parameters;
-    const results = await over(true, [0.72, 0.95], 'Classing points', (nodes, _, transfer) =>
-      pool.run('classify', { ...shape, nodes, planes, tolerance, tallestStep }, signal, transfer),
+    const results = await over(true, [0.75, 0.95], 'Classing points', (nodes, _, transfer) =>
+      pool.run('classify', { ...shape, surface, nodes, planes, tolerance, tallestStep }, signal, transfer),
     );
     const sum = (of: 'toGround' | 'fromGround' | 'ground'): number =>
       results.reduce((total, result) => total + result[of], 0);
@@ -138,7 +159,8 @@ function findGroundOf(pool: TaskPool, parameters: OnCloud<FindGroundParameters>,
         { label: 'Share of all points', value: sum('ground') / facts.pointCount, quantity: 'share' },
         { label: 'To ground', value: sum('toGround'), quantity: 'count' },
         { label: 'Out of ground', value: sum('fromGround'), quantity: 'count' },
-        { label: 'Cells with false low points', value: cellsEmptied, quantity: 'count' },
+        { label: 'Cells with false low points', value: first.cellsEmptied, quantity: 'count' },
+        { label: 'Cells refused as overgrown or standing out', value: cellsRefused, quantity: 'count' },
         ...(parameters.trustGreenLess
           ? [
               {
