@@ -38,7 +38,7 @@ describe('a job file of schema 4', () => {
 
   test('names parameters as they are named now', async () => {
     const surface = (await host.api.made(jobId, 'surface'))[0]!;
-    expect(surface.parameters).toMatchObject({ clouds: [1], maximumEdge: 25, vertexSpacing: 4 });
+    expect(surface.parameters).toMatchObject({ clouds: [1], maximumEdge: 25, vertexSpacing: 4, keepBreaks: false });
     expect(surface.parameters['edits']).toHaveLength(1);
     expect(surface.facts.longestEdge).toBeGreaterThan(1);
     const [onSurface, onGrid] = await host.api.made(jobId, 'contours');

@@ -18,7 +18,7 @@ export type { Bounds } from './bounds.js';
 export { buildOctree, octreeDefaults } from './octree.js';
 export { cubeCodes, octreeCube } from './octree-cube.js';
 export type { OctreeCube } from './octree-cube.js';
-export { buildSquares, gatherRecords, sortRecords, SQUARE_COUNT, squareRows } from './record-sort.js';
+export { buildSquares, gatherRecords, orderBySquare, sortRecords, SQUARE_COUNT, squareRows } from './record-sort.js';
 export type { BuildSquare, SortedRecords } from './record-sort.js';
 export {
   addDuplicates,

@@ -98,6 +98,23 @@ export function gatherRecords(records: Uint8Array, recordLength: number, order: 
   return out;
 }
 
+/**
+ * The order in which places lie by small square, in Z-order, and within one as they were: of several sorted runs one behind another, the
+ * order of the whole.
+ * @param x - places in the root cube; likewise `y`
+ */
+export function orderBySquare(x: Int32Array, y: Int32Array): Uint32Array {
+  const count = x.length;
+  const shift = CODE_BITS - SQUARE_BITS;
+  const squareOf = (i: number): number => SPREAD[x[i]! >> shift]! | (SPREAD[y[i]! >> shift]! << 1);
+  const next = new Uint32Array(SQUARE_COUNT + 1);
+  for (let i = 0; i < count; i++) next[squareOf(i) + 1]!++;
+  for (let s = 0; s < SQUARE_COUNT; s++) next[s + 1]! += next[s]!;
+  const order = new Uint32Array(count);
+  for (let i = 0; i < count; i++) order[next[squareOf(i)]!++] = i;
+  return order;
+}
+
 /** A square of the plan that is built in one piece. */
 export interface BuildSquare {
   /** Quadtree level of the square; its share of nodes above this level is put together with its neighbours'. */

@@ -77,7 +77,7 @@ describe('the list of jobs', () => {
       'empty.pampero': 'The file is not a Pampero job.',
       'facts.pampero': 'What the job file says of its job cannot be read.',
       'folder.pampero': 'It is a folder and no job file.',
-      'newer.pampero': 'The job file was made by a newer Pampero (schema 999, known up to 9).',
+      'newer.pampero': 'The job file was made by a newer Pampero (schema 999, known up to 10).',
       'short.pampero': 'The job file is damaged.',
       'text.pampero': 'The file is not a Pampero job.',
       'UPPER.pampero': 'A job file’s name is made of small letters, digits and dashes.',

@@ -24,7 +24,7 @@ import {
   type TinFacts,
   type TinOptions,
 } from '@pampero/core/terrain';
-import { onePointPerCell } from '@pampero/core/thinning';
+import { onePointPerCell, thinEvenLand } from '@pampero/core/thinning';
 import type { MessagePort } from 'node:worker_threads';
 import { chosenPoints, type ChosenPoints, type CloudColumns } from './chosen-points.js';
 
@@ -33,6 +33,8 @@ export interface TriangulateTask {
   readonly classes: readonly number[];
   /** 0 takes every point. */
   readonly thinCell: number;
+  /** Finer cells where the land breaks. */
+  readonly keepBreaks: boolean;
   readonly options: TinOptions;
   readonly lines: readonly TerrainLine[];
   /** What becomes of the land under points of class 9. */
@@ -185,6 +187,7 @@ export function buildTin({
   clouds,
   classes,
   thinCell,
+  keepBreaks,
   options,
   lines,
   water,
@@ -196,7 +199,8 @@ export function buildTin({
   const { easting, northing, elevation } = land;
   const waters = water === 'as-it-is' ? [] : waterOf(clouds, land, water, metresPerUnit);
   port.postMessage(0.1);
-  const kept = thinCell > 0 ? onePointPerCell(easting, northing, elevation, thinCell) : undefined;
+  const thin = keepBreaks ? thinEvenLand : onePointPerCell;
+  const kept = thinCell > 0 ? thin(easting, northing, elevation, thinCell) : undefined;
   const of = (values: Float64Array): Float64Array => (kept ? Float64Array.from(kept, (i) => values[i]!) : values);
   const shaped = [...lines, ...waters.flatMap(({ lines: own }) => own)];
   const { tin: built, report } = triangulate(of(easting), of(northing), of(elevation), options, shaped);

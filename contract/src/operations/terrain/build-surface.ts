@@ -1,7 +1,7 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { CROSSING_RULES } from '@pampero/core/terrain';
 import { z } from 'zod';
-import { any, choice, classList, clouds, degrees, lengthIn, meta, productName } from '../../parameters/index.js';
+import { any, choice, classList, clouds, degrees, flag, lengthIn, meta, productName } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 import { surfaceEdits } from './surface-edits.js';
 
@@ -23,6 +23,11 @@ export const buildSurface = {
         label: 'One point per cell of',
         help: 'Uses the point nearest the mean height of each cell, which calms the noise. 0 uses every point.',
         metres: { default: 1, min: 0, max: 100 },
+      }),
+      keepBreaks: flag({
+        default: true,
+        label: 'Keep more points where the land breaks',
+        help: 'Cells of a half and a quarter at kerbs, walls and the foot of banks, found by how points scatter there.',
       }),
       maximumEdge: length({
         label: 'Maximum edge length',

@@ -193,7 +193,7 @@ async function buildAll(
     colourDepth: sorted.colourDepth,
   };
   const statistics = newCloudStatistics();
-  const shared = new Map<string, SharedPart[]>();
+  const shared = new Map<string, { index: number; part: SharedPart }[]>();
   const writer = new NodeWriter(job, cloudId);
   // A node has at least one point: ids by the points that come before are free, and no thread's pace decides them.
   const firstId = await job.write((models) => reserveNodeIds(models, 2 * total), { isPromised: false });
@@ -216,7 +216,7 @@ async function buildAll(
     mergeStatistics(statistics, result.statistics);
     for (const part of result.shared) {
       const key = `${part.level}/${part.cell.join('/')}`;
-      shared.set(key, [...(shared.get(key) ?? []), part]);
+      shared.set(key, [...(shared.get(key) ?? []), { index, part }]);
     }
     done += square.count;
     report(0.4 + (0.58 * done) / total, 'Storing points');
@@ -224,7 +224,12 @@ async function buildAll(
   // In a fixed order, so that the same file always gives the same job.
   let nextId = firstId + total;
   for (const key of [...shared.keys()].sort()) {
-    for (const node of joinParts(shared.get(key)!, layout)) writer.write(nextId++, node, () => undefined);
+    const parts = shared.get(key)!.sort((a, b) => a.index - b.index);
+    for (const node of joinParts(
+      parts.map(({ part }) => part),
+      layout,
+    ))
+      writer.write(nextId++, node, () => undefined);
   }
   await writer.finished();
   return {
@@ -238,25 +243,17 @@ async function buildAll(
   };
 }
 
-/** Puts the squares' shares of a node together; more than a node may hold become several of the same cell. */
+/** Puts the squares' shares of a node together, in the squares' order; more than a node may hold become several of the same cell. */
 function* joinParts(parts: readonly SharedPart[], layout: RecordLayout): Generator<NewNode> {
-  const ordered = [...parts].sort(byFirstPoint);
-  const all = new Uint8Array(ordered.reduce((sum, part) => sum + part.records.length, 0));
+  const all = new Uint8Array(parts.reduce((sum, part) => sum + part.records.length, 0));
   let at = 0;
-  for (const part of ordered) {
+  for (const part of parts) {
     all.set(part.records, at);
     at += part.records.length;
   }
   const most = MOST_NODE_POINTS * layout.recordLength;
   for (let from = 0; from < all.length; from += most)
     yield packNode(all.slice(from, from + most), parts[0]!, parts[0]!.spacing, layout);
-}
-
-/** Parts come from different squares, so the plan positions of their first points differ; these order them, whichever thread was first. */
-function byFirstPoint(a: SharedPart, b: SharedPart): number {
-  const at = ({ records }: SharedPart): DataView => new DataView(records.buffer, records.byteOffset, 8);
-  const [one, two] = [at(a), at(b)];
-  return one.getInt32(0, true) - two.getInt32(0, true) || one.getInt32(4, true) - two.getInt32(4, true);
 }
 
 /** How much comes before each. */

@@ -26,6 +26,7 @@ function work(parameters: BuildSurfaceParameters, { pool, unit, replaces }: Surr
         clouds,
         classes: parameters.classes,
         thinCell: parameters.thinCell,
+        keepBreaks: parameters.keepBreaks,
         options: {
           maximumEdge: parameters.maximumEdge,
           minimumAngle: parameters.minimumAngle,
@@ -85,7 +86,7 @@ function figuresOf(
     length('Lowest', facts.lowest),
     length('Highest', facts.highest),
     length('Longest edge', facts.longestEdge),
-    count('Points left out, one per cell', built.pointsThinned),
+    count('Points left out by cells', built.pointsThinned),
     count('Points dropped, same place', built.duplicatesDropped),
     count('Triangles left out', built.facetsLeftOut),
     ...(edits.length > 0

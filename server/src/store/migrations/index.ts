@@ -88,6 +88,13 @@ const steps: readonly Step[] = [
       `CREATE INDEX history_of_sheet_run ON history (sheetRunId) WHERE sheetRunId IS NOT NULL`,
     ],
   },
+  {
+    name: '010-surfaces-as-they-were',
+    statements: [
+      // A surface that is built again comes out as it did, not by a default that came later.
+      `UPDATE products SET parameters = json_set(parameters, '$.keepBreaks', json('false')) WHERE operation = 'build-surface' AND json_extract(parameters, '$.keepBreaks') IS NULL`,
+    ],
+  },
 ];
 
 /** Kept in `PRAGMA user_version`; a file with a higher one was written by a newer Pampero. */

@@ -11,6 +11,7 @@ import {
   integerBounds,
   newCloudStatistics,
   newPointBatch,
+  orderBySquare,
   packColumns,
   type CloudStatistics,
   type ColumnName,
@@ -67,7 +68,16 @@ export async function buildSquare(
   const { recordLength, cube } = layout;
   const records = await readRuns(task.spillPath, task.runs);
   const count = records.length / recordLength;
-  const [x, y, z] = recordPositions(records, recordLength, count);
+  const positions = recordPositions(records, recordLength, count);
+  // Each run is in the order of the small squares, then of the file; several are brought into that order too, so that how the file
+  // was cut into blocks, and the land into squares, does not show in the nodes.
+  const order =
+    task.runs.length > 1
+      ? orderBySquare(cubeCodes(positions[0], cube, 0), cubeCodes(positions[1], cube, 1))
+      : undefined;
+  const [x, y, z] = order
+    ? (positions.map((values) => Int32Array.from(order, (i) => values[i]!)) as [Int32Array, Int32Array, Int32Array])
+    : positions;
   const statistics = newCloudStatistics();
   // Points that coincide are in the same square, so that none is missed.
   addDuplicates(statistics, countDuplicates(x, y, z));
@@ -79,7 +89,7 @@ export async function buildSquare(
   port.on('message', () => underWay--);
   try {
     for (const node of nodes) {
-      const own = gatherRecords(records, recordLength, node.order);
+      const own = gatherRecords(records, recordLength, order ? node.order.map((i) => order[i]!) : node.order);
       const spacing = node.spacing * cube.side;
       if (node.level < task.level) {
         shared.push({ level: node.level, cell: node.cell, spacing, records: own });
