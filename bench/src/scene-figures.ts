@@ -13,7 +13,16 @@ import {
   type GroundSettings,
   type PointColumns3,
 } from '@pampero/core/ground';
-import { addGround, classifyObjects, groundModel, newGroundSums, waterAt, waterLevels } from '@pampero/core/objects';
+import {
+  addGround,
+  classifyObjects,
+  groundModel,
+  newGroundSums,
+  proposeObjects,
+  waterAt,
+  waterLevels,
+  type ObjectProposal,
+} from '@pampero/core/objects';
 import { QUANTISATION, surveyScene, type SurveyedScene } from '@pampero/demo';
 import { terrainErrors, worstErrorsListed, type TerrainErrors } from './terrain-errors.js';
 
@@ -94,18 +103,22 @@ function columnsOf({ cloud }: SurveyedScene, keep: (i: number) => boolean = () =
   return { count: chosen.length, x: at(cloud.x, 0), y: at(cloud.y, 1), z: at(cloud.z, 2) };
 }
 
-/** What Pampero proposes for the cloud. */
-export function proposalFor(run: SurveyedScene): GroundProposal {
+/** What Pampero proposes for the cloud: for its ground, and for what stands on it. */
+export function proposalFor(run: SurveyedScene): GroundProposal & { readonly objects: ObjectProposal } {
   const { cloud, scene } = run;
   const isLast = (i: number): boolean => (cloud.returns[i]! & 0x0f) >= cloud.returns[i]! >> 4;
   const last = columnsOf(run, isLast);
-  const spacing = Math.sqrt((scene.extent.east * scene.extent.north) / last.count);
+  const area = scene.extent.east * scene.extent.north;
+  const spacing = Math.sqrt(area / last.count);
   let many = 0;
   for (let i = 0; i < cloud.count; i++) if (isLast(i) && cloud.returns[i]! >> 4 > 1) many++;
   const strip = Uint16Array.from(Uint32Array.from(cloud.x.keys()).filter(isLast), (i) => cloud.pointSourceId[i]!);
   const even = columnsOf(run, (i) => i % 8 === 0);
   const evidence = pointEvidence(even, [{ ...last, strip }], spacing, 1);
-  return proposeGround({ ...evidence, spacing, manyReturns: many / last.count, hasColour: cloud.red !== undefined }, 1);
+  return {
+    ...proposeGround({ ...evidence, spacing, manyReturns: many / last.count, hasColour: cloud.red !== undefined }, 1),
+    objects: proposeObjects({ ...evidence, density: cloud.count / area }, 1),
+  };
 }
 
 export function groundOf({ cloud, scene }: SurveyedScene, settings: GroundSettings): Uint8Array {
@@ -121,10 +134,10 @@ export function groundOf({ cloud, scene }: SurveyedScene, settings: GroundSettin
   return findGround(given, QUANTISATION, frame, settings, new Uint8Array(256).fill(1));
 }
 
-function objectTallies(
+export function objectTallies(
   run: SurveyedScene,
   found: Uint8Array,
-  { settings: { cell } }: GroundProposal,
+  { settings: { cell }, objects: { settings } }: ReturnType<typeof proposalFor>,
 ): Record<number, ObjectTally> {
   const tallies = Object.fromEntries(CLASSES.map(([code]) => [code, { both: 0, ours: 0, theirs: 0 }]));
   const { cloud, scene } = run;
@@ -145,24 +158,24 @@ function objectTallies(
     { count, x, y, z },
     groundModel(sums, QUANTISATION)!,
     {
-      lowFrom: 0.2,
+      lowFrom: settings.lowFrom,
       mediumFrom: 0.6,
       highFrom: 3,
       highest: 40,
       roofs: {
         leastHeight: 2,
         leastArea: 6.25,
-        roughness: 0.08,
-        radius: 1,
+        roughness: settings.roughness,
+        radius: settings.radius,
         spacing: 1 / Math.sqrt(density),
       },
-      wires: { leastHeight: 4, radius: 5, leastLength: 20 },
+      wires: { leastHeight: 4, radius: settings.wirePiece, leastLength: 4 * settings.wirePiece },
       small: {
         metre: 1,
         spacing: 1 / Math.sqrt(density),
         poles: { leastHeight: 4 },
-        fences: { leastLength: 8 },
-        hasVehicles: true,
+        fences: settings.fences ? { leastLength: 8 } : undefined,
+        hasVehicles: settings.vehicles,
         fenceClass: 64,
         vehicleClass: 65,
       },

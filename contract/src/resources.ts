@@ -268,11 +268,11 @@ export const suspectAreaSchema = z.strictObject({
 export type SuspectAreaResource = z.infer<typeof suspectAreaSchema>;
 
 /** Settings proposed from what a cloud tells of itself, and why, a sentence each. */
-export const groundProposalSchema = z.strictObject({
+export const settingsProposalSchema = z.strictObject({
   parameters: z.record(z.string(), z.union([z.number(), z.string(), z.boolean()])),
   reasons: z.array(z.string()),
 });
-export type GroundProposalResource = z.infer<typeof groundProposalSchema>;
+export type SettingsProposal = z.infer<typeof settingsProposalSchema>;
 
 export const problemSchema = z.object({
   type: z.string(),

@@ -52,7 +52,7 @@ async function answerWith(threads: number, memory: number, times: number): Promi
       const job = await api.newJob(`Import ${k}`);
       expect((await api.import(job.id, file)).state).toBe('done');
       const cloudId = (await api.read(job.id)).clouds[0]!.id;
-      const proposal = await api.call('proposeGround', `/jobs/${job.id}/clouds/${cloudId}/ground-proposal`);
+      const proposal = await api.call('proposeSettings', `/jobs/${job.id}/clouds/${cloudId}/proposals/find-ground`);
       const { nodes } = await api.call('listNodes', `/jobs/${job.id}/clouds/${cloudId}/nodes`);
       const sum = async (): Promise<string> => {
         const { body } = await api.raw(`/jobs/${job.id}/clouds/${cloudId}/points?format=las`);

@@ -56,8 +56,8 @@ async function fileOf(id: number, format: string): Promise<string> {
 describe('finding ground', () => {
   test('settings are proposed from the cloud, and say why', async () => {
     const { parameters, reasons } = await host.api.call(
-      'proposeGround',
-      `/jobs/${jobId}/clouds/${cloudId}/ground-proposal`,
+      'proposeSettings',
+      `/jobs/${jobId}/clouds/${cloudId}/proposals/find-ground`,
     );
     expect(parameters['method']).toBe('tin');
     expect(reasons.length).toBeGreaterThanOrEqual(4);

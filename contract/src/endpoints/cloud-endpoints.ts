@@ -1,12 +1,13 @@
 import { z } from 'zod';
 import { pointExportSchema } from '../exports.js';
+import { operations } from '../operations/index.js';
 import {
   cloudNodesSchema,
   cloudReportSchema,
   suspectAreaSchema,
   objectGroupSchema,
   groundPreviewSchema,
-  groundProposalSchema,
+  settingsProposalSchema,
   controlLookSchema,
   cloudSchema,
   jobIdSchema,
@@ -44,13 +45,14 @@ export const cloudEndpoints = {
     status: 200,
     response: cloudReportSchema,
   },
-  proposeGround: {
+  proposeSettings: {
     method: 'get',
-    path: '/jobs/{jobId}/clouds/{cloudId}/ground-proposal',
-    summary: 'Settings for finding the ground of a cloud, from the cloud itself, with the reasons.',
-    params: ofJob('cloudId'),
+    path: '/jobs/{jobId}/clouds/{cloudId}/proposals/{operation}',
+    summary:
+      'Settings of an operation proposed from the cloud itself, with the reasons; empty where it has no way to. What a script leaves out when it starts the operation is filled in from here.',
+    params: ofJob('cloudId').extend({ operation: z.enum(operations.map(({ id }) => id) as [string, ...string[]]) }),
     status: 200,
-    response: groundProposalSchema,
+    response: settingsProposalSchema,
   },
   listObjects: {
     method: 'get',

@@ -5,6 +5,7 @@ export type { GroundModel, GroundSums } from './ground-heights.js';
 export { bridgeDecks, upperSurface, type BridgeOptions, type DeckLevels } from './bridges.js';
 export { carryClasses } from './carry-classes.js';
 export { groupObjects, type ClassCells, type ObjectGroup } from './object-groups.js';
+export { proposeObjects, type ObjectEvidence, type ObjectProposal } from './object-proposal.js';
 export { eigenvalues } from './covariance.js';
 export { buildingPoints, planarPoints, roofMargin } from './roofs.js';
 export { SMALL_OBJECT, smallObjects, type SmallObjectOptions } from './small-objects.js';

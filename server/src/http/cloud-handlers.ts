@@ -6,7 +6,6 @@ import { listObjects } from '../questions/list-objects.js';
 import { lookAtControl } from '../questions/look-at-control.js';
 import { listSuspectAreas } from '../questions/list-suspect-areas.js';
 import { previewGroundIn } from '../questions/preview-ground.js';
-import { proposeGroundFor } from '../questions/propose-ground.js';
 import { readWindow } from '../questions/read-window.js';
 import {
   listNodes,
@@ -25,14 +24,16 @@ const COLOUR_COLUMNS = ['red', 'green', 'blue'] as const;
 
 /** Clouds: their points, what they tell, what is selected of them. */
 export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEndpoints> {
-  const { library, pool, writing } = services;
+  const { library, pool, writing, operations } = services;
   const read = (jobId: string): ReturnType<typeof readerOf> => readerOf(services, jobId);
   const unitOf = async (jobId: string): Promise<LengthUnit> => (await library.describe(jobId)).unit;
   return {
     readCloud: async ({ params }) => readCloud(await read(params.jobId), params.cloudId),
     readCloudReport: async ({ params }) => readCloudReport(await read(params.jobId), params.cloudId),
-    proposeGround: async ({ params: { jobId, cloudId } }) =>
-      proposeGroundFor(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
+    async proposeSettings({ params: { jobId, cloudId, operation } }) {
+      await readCloud(await read(jobId), cloudId);
+      return operations.propose(jobId, operation, { clouds: [cloudId] });
+    },
     listObjects: async ({ params: { jobId, cloudId } }) =>
       listObjects(pool, await library.file(jobId), cloudId, await unitOf(jobId)),
     previewGround: async ({ params: { jobId, cloudId }, body }) =>

@@ -1,5 +1,11 @@
 import { rm } from 'node:fs/promises';
-import { operationById, type IncomingFile, type OperationDescription, type Run } from '@pampero/contract';
+import {
+  operationById,
+  type IncomingFile,
+  type OperationDescription,
+  type Run,
+  type SettingsProposal,
+} from '@pampero/contract';
 import { JobError } from '../errors/job-error.js';
 import type { FoundFile, IncomingFiles } from '../incoming/incoming-files.js';
 import type { JobLibrary } from '../jobs/job-library.js';
@@ -35,7 +41,7 @@ export class OperationService {
   ): Promise<StartedRun> {
     const source = file && (await this.incoming.find(file));
     try {
-      return await this.begin(jobId, operationId, given, source);
+      return await this.begin(jobId, operationId, await this.filledIn(jobId, operationId, given), source);
     } catch (error) {
       // A file that was sent for this alone is of no use to anyone now.
       if (await this.isGone(jobId)) await source?.discard();
@@ -87,9 +93,31 @@ export class OperationService {
     sheetStep: SheetStepOf,
     isProposed: boolean,
   ): Promise<StartedRun> {
-    const propose = isProposed ? this.operation(operationId).propose : undefined;
-    const proposed = propose && (await propose(given, await this.surroundings(jobId)));
-    return this.begin(jobId, operationId, { ...proposed, ...given }, source, sheetStep);
+    const all = isProposed ? await this.filledIn(jobId, operationId, given) : given;
+    return this.begin(jobId, operationId, all, source, sheetStep);
+  }
+
+  /** Settings of an operation as the data proposes them, and why. */
+  async propose(
+    jobId: string,
+    operationId: string,
+    given: Readonly<Record<string, unknown>>,
+  ): Promise<SettingsProposal> {
+    const { propose } = this.operation(operationId);
+    return propose ? propose(given, await this.surroundings(jobId)) : { parameters: {}, reasons: [] };
+  }
+
+  /** What was given, and for what was not the settings proposed: a script gets the same as the form shows. */
+  private async filledIn(
+    jobId: string,
+    operationId: string,
+    given: Readonly<Record<string, unknown>>,
+  ): Promise<Record<string, unknown>> {
+    const { propose, description } = this.operation(operationId);
+    if (!propose) return given;
+    const asked = Object.keys(description.parameters('metre').shape);
+    if (asked.every((name) => name in given)) return given;
+    return { ...(await propose(given, await this.surroundings(jobId))).parameters, ...given };
   }
 
   private async begin(

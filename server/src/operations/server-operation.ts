@@ -1,4 +1,4 @@
-import type { Job, OperationDescription } from '@pampero/contract';
+import type { Job, OperationDescription, SettingsProposal } from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import type { z } from 'zod';
 import { JobError } from '../errors/job-error.js';
@@ -42,7 +42,7 @@ export interface ServerOperation {
   readonly propose?: (
     given: Readonly<Record<string, unknown>>,
     surroundings: Surroundings,
-  ) => Promise<Record<string, unknown>>;
+  ) => Promise<SettingsProposal>;
 }
 
 type ParametersOf<D extends OperationDescription> = z.output<ReturnType<D['parameters']>>;

@@ -9,6 +9,7 @@ import {
   newGreennessHistogram,
   newLowestRaster,
   newNearSums,
+  proposeGround,
   type GroundPlanes,
   type NearSums,
 } from '@pampero/core/ground';
@@ -16,14 +17,14 @@ import type { RasterFrame } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 import { shared } from '../../shared-memory.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { listClouds, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { replaceMarks } from '../../store/history-repository.js';
 import type { DoubtRule } from '../../tasks/ground-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { formatCount } from '@pampero/core/wording';
 import { overGroups, type CloudPass } from '../../passes/cloud-pass.js';
 import { onEachCloud, type OnCloud } from '../../passes/each-cloud.js';
-import { proposeGroundFor } from '../../questions/propose-ground.js';
+import { proposedFor } from './proposed-for.js';
 import { serverOperation, type ServerOperation } from '../server-operation.js';
 import { nodeGroups } from '../../passes/node-groups.js';
 import { frameOver, partFrame } from '../../passes/raster-frames.js';
@@ -199,10 +200,5 @@ export const operation: ServerOperation = {
   ...serverOperation(findGround, (parameters, { pool, unit }) =>
     onEachCloud(parameters, (own) => findGroundOf(pool, own, unit)),
   ),
-  async propose({ clouds }, { pool, file, unit }) {
-    // Of several clouds the largest speaks: one set of settings is for all of them.
-    const chosen = (await listClouds(file.read)).filter(({ id }) => [clouds].flat().includes(id));
-    const largest = chosen.sort((a, b) => b.pointCount - a.pointCount || a.id - b.id)[0];
-    return largest ? (await proposeGroundFor(pool, file, largest.id, unit)).parameters : {};
-  },
+  propose: proposedFor((evidence, metresPerUnit) => proposeGround(evidence, metresPerUnit)),
 };

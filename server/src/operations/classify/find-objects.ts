@@ -1,7 +1,7 @@
 import { findObjects, type FindObjectsParameters, type JobClass } from '@pampero/contract';
 import { classMask, GROUND } from '@pampero/core/cloud';
 import { greennessLimit, newGreennessHistogram } from '@pampero/core/ground';
-import { groundModel, OBJECT_CLASS, objectMargin } from '@pampero/core/objects';
+import { groundModel, OBJECT_CLASS, objectMargin, proposeObjects } from '@pampero/core/objects';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
@@ -16,7 +16,8 @@ import { formatCount } from '@pampero/core/wording';
 import { overGroups, overTiles, type CloudPass } from '../../passes/cloud-pass.js';
 import { averageSpacing } from '../../passes/cloud-spacing.js';
 import { onEachCloud, type OnCloud } from '../../passes/each-cloud.js';
-import { serverOperation } from '../server-operation.js';
+import { serverOperation, type ServerOperation } from '../server-operation.js';
+import { proposedFor } from './proposed-for.js';
 import { groupNodes, withNewClasses } from '../../passes/node-groups.js';
 import { frameOver } from '../../passes/raster-frames.js';
 import { boxOf } from '../../passes/select-points.js';
@@ -149,6 +150,9 @@ async function nameClasses(models: Models, parameters: OnCloud<FindObjectsParame
   return named.length === own.length ? [] : [await replaceSetting(models, CLASSES_KEY, JSON.stringify(named))];
 }
 
-export const operation = serverOperation(findObjects, (parameters, { pool, unit }) =>
-  onEachCloud(parameters, (own) => findObjectsIn(pool, own, unit)),
-);
+export const operation: ServerOperation = {
+  ...serverOperation(findObjects, (parameters, { pool, unit }) =>
+    onEachCloud(parameters, (own) => findObjectsIn(pool, own, unit)),
+  ),
+  propose: proposedFor(proposeObjects),
+};

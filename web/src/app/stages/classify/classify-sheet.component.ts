@@ -1,8 +1,16 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { GROUND } from '@pampero/core/cloud';
-import { countClasses, transferClasses, findBridges, findGround, findObjects, findWater } from '@pampero/contract';
-import { catchError, of, switchMap } from 'rxjs';
+import {
+  countClasses,
+  transferClasses,
+  findBridges,
+  findGround,
+  findObjects,
+  findWater,
+  type OperationId,
+} from '@pampero/contract';
+import { catchError, map, of, switchMap } from 'rxjs';
 import { ApiClient } from '../../api/api-client';
 import { GroundPreviewComponent } from './ground-preview.component';
 import { ObjectListComponent } from './object-list.component';
@@ -49,14 +57,14 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
         [operation]="operation"
         [subject]="subject()"
         [blocked]="blocked()"
-        [proposed]="proposed()"
+        [proposed]="groundSet()"
         (changed)="values.set($event)"
       >
-        @if (proposal(); as p) {
+        @if (groundSet(); as set) {
           <details class="why" data-testid="ground-reasons">
             <summary>Why these settings</summary>
             <ul>
-              @for (reason of p.reasons; track reason) {
+              @for (reason of set.reasons; track reason) {
                 <li>{{ reason }}</li>
               }
             </ul>
@@ -77,7 +85,18 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
     </pam-sheet-part>
     <pam-sheet-part heading="Objects" name="objects" [open]="hasGround()">
       <p class="soft">{{ objects.does }}</p>
-      <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" />
+      <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" [proposed]="objectSet()">
+        @if (objectSet(); as set) {
+          <details class="why" data-testid="object-reasons">
+            <summary>Why these settings</summary>
+            <ul>
+              @for (reason of set.reasons; track reason) {
+                <li>{{ reason }}</li>
+              }
+            </ul>
+          </details>
+        }
+      </pam-operation-form>
     </pam-sheet-part>
     @if (hasGround()) {
       <pam-sheet-part heading="List of objects" name="object-list" [open]="true">
@@ -116,22 +135,8 @@ export class ClassifySheetComponent {
     () => this.blocked() || (this.hasGround() ? '' : 'Find ground first. Heights are measured from it.'),
   );
   private readonly newestCloud = computed(() => this.store.clouds().at(-1)?.id);
-  /** What the newest cloud tells of itself. */
-  protected readonly proposal = toSignal(
-    toObservable(this.newestCloud).pipe(
-      switchMap((cloudId) =>
-        cloudId === undefined
-          ? of(undefined)
-          : this.api
-              .call('proposeGround', { params: { jobId: this.store.jobId(), cloudId } })
-              .pipe(catchError(() => of(undefined))),
-      ),
-    ),
-  );
-  protected readonly proposed = computed(() => {
-    const proposal = this.proposal();
-    return proposal && { label: 'Proposed for this cloud', values: proposal.parameters };
-  });
+  protected readonly groundSet = this.proposedSet(findGround.id);
+  protected readonly objectSet = this.proposedSet(findObjects.id);
   protected readonly subject = computed(() =>
     this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : '',
   );
@@ -153,4 +158,22 @@ export class ClassifySheetComponent {
       unclassified: total > 0 ? formatShare((of(0) + of(1)) / total) : '–',
     };
   });
+
+  /** Settings that the newest cloud proposes for an operation. */
+  private proposedSet(operation: OperationId) {
+    const answers = toObservable(this.newestCloud).pipe(
+      switchMap((cloudId) =>
+        cloudId === undefined
+          ? of(undefined)
+          : this.api
+              .call('proposeSettings', { params: { jobId: this.store.jobId(), cloudId, operation } })
+              .pipe(catchError(() => of(undefined))),
+      ),
+      map(
+        (proposal) =>
+          proposal && { label: 'Proposed for this cloud', values: proposal.parameters, reasons: proposal.reasons },
+      ),
+    );
+    return toSignal(answers);
+  }
 }

@@ -110,7 +110,7 @@ describe('areas where the ground may be wrong', () => {
     suspects.search();
     await settle();
     suspects.fix();
-    const proposal = server.made('proposeGround')[0]!;
+    const proposal = server.made('proposeSettings')[0]!;
     proposal.answer.next({ parameters: { tolerance: 0.05, largestBuilding: 60 }, reasons: [] });
     const preview = server.made('previewGround')[0]!;
     expect(preview.given.body).toMatchObject({ parameters: { tolerance: 0.1, largestBuilding: 6 } });

@@ -1,6 +1,6 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import type { SuspectAreaResource } from '@pampero/contract';
+import { findGround, type SuspectAreaResource } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { metresPer } from '@pampero/core/geodesy';
 import type { Selection, Shape } from '@pampero/core/selection';
@@ -200,7 +200,7 @@ export class SuspectStore {
     const cloudId = this.cloudId;
     const window = windowOf(suspect.outline);
     this.api
-      .call('proposeGround', { params: { jobId, cloudId } })
+      .call('proposeSettings', { params: { jobId, cloudId, operation: findGround.id } })
       .pipe(
         switchMap(({ parameters }) =>
           this.api.call('previewGround', {

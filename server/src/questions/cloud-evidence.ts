@@ -1,23 +1,22 @@
-import type { GroundProposalResource } from '@pampero/contract';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import { proposeGround } from '@pampero/core/ground';
+import type { GroundEvidence } from '@pampero/core/ground';
 import { never } from '../passes/cloud-pass.js';
-import type { JobFile } from '../store/job-file.js';
-import { listStoredNodes, quantisationOf, readCloudFacts, readCloudReport } from '../store/cloud-repository.js';
-import type { TaskPool } from '../tasks/task-pool.js';
 import { readNodeColumns } from '../passes/node-groups.js';
+import { listStoredNodes, quantisationOf, readCloudFacts, readCloudReport } from '../store/cloud-repository.js';
+import type { JobFile } from '../store/job-file.js';
+import type { TaskPool } from '../tasks/task-pool.js';
 
 /** Points looked at: an even sample for slopes, pieces in full for the noise. */
 const EVEN_POINTS = 300_000;
 const DENSE_NODES = 24;
 
-/** Settings for finding ground in a cloud, and why: from its report and a quick look at some of its points. */
-export async function proposeGroundFor(
+/** What a cloud tells of itself, from its report and a quick look at some of its points; metric. */
+export async function cloudEvidence(
   pool: TaskPool,
   job: JobFile,
   cloudId: number,
   unit: LengthUnit,
-): Promise<GroundProposalResource> {
+): Promise<GroundEvidence & { /** All returns to a square metre. */ readonly density: number }> {
   const facts = await readCloudFacts(job.read, cloudId);
   const { returns, density } = await readCloudReport(job.read, cloudId);
   const nodes = await listStoredNodes(job.read, cloudId);
@@ -46,16 +45,13 @@ export async function proposeGroundFor(
     },
     never,
   );
-  const { settings, reasons } = proposeGround(
-    {
-      spacing: spacing * metresPerUnit,
-      steepSlope,
-      manyReturns: returns.last / Math.max(1, last),
-      hasColour: facts.columns.rgb,
-      noise: noise === undefined ? undefined : noise * metresPerUnit,
-      stripDisagreement: stripDisagreement === undefined ? undefined : stripDisagreement * metresPerUnit,
-    },
-    metresPerUnit,
-  );
-  return { parameters: { ...settings }, reasons: [...reasons] };
+  return {
+    spacing: spacing * metresPerUnit,
+    density: facts.pointCount / (density.area * metresPerUnit ** 2),
+    steepSlope,
+    manyReturns: returns.last / Math.max(1, last),
+    hasColour: facts.columns.rgb,
+    noise: noise === undefined ? undefined : noise * metresPerUnit,
+    stripDisagreement: stripDisagreement === undefined ? undefined : stripDisagreement * metresPerUnit,
+  };
 }
