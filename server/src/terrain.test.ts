@@ -65,6 +65,25 @@ describe('finding ground', () => {
     expect(run.state).toBe('done');
   });
 
+  test('a script that leaves settings out gets those the form shows; what it gives stands', async () => {
+    const { parameters } = await host.api.call(
+      'proposeSettings',
+      `/jobs/${jobId}/clouds/${cloudId}/proposals/find-ground`,
+    );
+    const run = await host.api.operate(jobId, 'find-ground', { clouds: [cloudId], largestBuilding: 40 });
+    expect(run.state).toBe('done');
+    const entry = (await host.api.read(jobId)).history.entries.find(({ id }) => id === run.historyId)!;
+    expect(entry.parameters).toMatchObject({ ...parameters, largestBuilding: 40 });
+    const objects = await host.api.call('proposeSettings', `/jobs/${jobId}/clouds/${cloudId}/proposals/find-objects`);
+    expect(Object.keys(objects.parameters)).toContain('wirePiece');
+    expect(objects.reasons.length).toBeGreaterThanOrEqual(3);
+    const none = await host.api.call('proposeSettings', `/jobs/${jobId}/clouds/${cloudId}/proposals/find-low`);
+    expect(none).toEqual({ parameters: {}, reasons: [] });
+    const { status, json } = await host.api.raw(`/jobs/${jobId}/clouds/999/proposals/find-ground`);
+    expect(status).toBe(404);
+    expect(json()['detail']).toMatch(/999/);
+  });
+
   test('green counts for less only where there are colours, and this is told', async () => {
     const run = await host.api.operate(jobId, 'find-ground', { clouds: [cloudId], trustGreenLess: true });
     expect(run).toMatchObject({ state: 'failed', error: { code: 'no-colours' } });
