@@ -24,7 +24,7 @@ import {
   type ObjectProposal,
 } from '@pampero/core/objects';
 import { QUANTISATION, surveyScene, type SurveyedScene } from '@pampero/demo';
-import { terrainErrors, worstErrorsListed, type TerrainErrors } from './terrain-errors.js';
+import { terrainErrors, worstErrorsListed, worstPlaces, type TerrainErrors } from './terrain-errors.js';
 
 const WATER = 9;
 export const PROPOSED = 'proposed';
@@ -79,13 +79,14 @@ export function sceneFigures(name: string, seed: number, methods: readonly strin
     if (method === PROPOSED) found = classes;
   }
   const terrain = terrainErrors(run, found!);
+  const floor = terrainErrors(run, run.cloud.classification);
   return {
     name,
     seed,
     agreements,
     terrain,
-    floor: terrainErrors(run, run.cloud.classification),
-    worst: worstErrorsListed(run, found!, terrain),
+    floor,
+    worst: worstErrorsListed(run, found!, worstPlaces(terrain, floor)),
     objects: objectTallies(run, found!, proposal),
   };
 }

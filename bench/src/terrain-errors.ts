@@ -19,8 +19,9 @@ export interface TerrainErrors {
   readonly p95: number;
   /** 99.9 % of the cells are off by less. */
   readonly p999: number;
-  /** The worst places, their distance from the truth. */
-  readonly worst: readonly { readonly east: number; readonly north: number; readonly off: number }[];
+  /** Of each cell, row by row from the south-west; NaN where nothing is known or there is water. */
+  readonly off: Float64Array;
+  readonly columns: number;
 }
 
 /** A grid of the TIN over the ground points of some classes, thinned as a surface is by default, against the true terrain. */
@@ -42,7 +43,7 @@ export function terrainErrors({ scene, cloud }: SurveyedScene, classes: Uint8Arr
   const grid = sampleTin(tin, frame);
   const cover = coverOf(cloud, frame);
   const list: { all: number[]; open: number[]; plants: number[] } = { all: [], open: [], plants: [] };
-  const places: { east: number; north: number; off: number }[] = [];
+  const offs = new Float64Array(frame.columns * frame.rows).fill(NaN);
   for (let row = 0; row < frame.rows; row++)
     for (let column = 0; column < frame.columns; column++) {
       const i = row * frame.columns + column;
@@ -51,7 +52,7 @@ export function terrainErrors({ scene, cloud }: SurveyedScene, classes: Uint8Arr
       if (Number.isNaN(grid[i]!) || scene.water(east, north) > truth) continue;
       const off = grid[i]! - truth;
       list.all.push(off);
-      places.push({ east, north, off });
+      offs[i] = off;
       const slope = Math.abs(scene.ground(east + 0.3, north) - scene.ground(east - 0.3, north)) / 0.6;
       const across = Math.abs(scene.ground(east, north + 0.3) - scene.ground(east, north - 0.3)) / 0.6;
       // On a step half a metre decides over metres of height; open ground is walked on.
@@ -61,13 +62,6 @@ export function terrainErrors({ scene, cloud }: SurveyedScene, classes: Uint8Arr
   const rms = (values: readonly number[]): number =>
     values.length === 0 ? NaN : Math.sqrt(values.reduce((sum, e) => sum + e * e, 0) / values.length);
   const sizes = list.all.map(Math.abs).sort((a, b) => a - b);
-  places.sort((a, b) => Math.abs(b.off) - Math.abs(a.off));
-  const worst: typeof places = [];
-  for (const place of places) {
-    if (worst.length === WORST) break;
-    if (worst.every((other) => Math.hypot(other.east - place.east, other.north - place.north) > PLACE))
-      worst.push(place);
-  }
   return {
     all: rms(list.all),
     open: rms(list.open),
@@ -75,7 +69,8 @@ export function terrainErrors({ scene, cloud }: SurveyedScene, classes: Uint8Arr
     bias: list.all.reduce((sum, e) => sum + e, 0) / list.all.length,
     p95: sizes[Math.floor(0.95 * sizes.length)]!,
     p999: sizes[Math.floor(0.999 * sizes.length)]!,
-    worst,
+    off: offs,
+    columns: frame.columns,
   };
 }
 
@@ -94,11 +89,31 @@ function coverOf(cloud: PointBatch, { columns, rows }: { columns: number; rows: 
   return cover;
 }
 
+/** The worst places that better ground points would have spared: by how much they are worse than the true points' terrain. */
+export function worstPlaces(
+  { off, columns }: TerrainErrors,
+  floor: TerrainErrors,
+): { east: number; north: number; off: number }[] {
+  const places = [...off.keys()].flatMap((i) => {
+    const more = Math.abs(off[i]!) - Math.abs(floor.off[i]!);
+    if (!(more > 0)) return [];
+    return [{ east: ((i % columns) + 0.5) * CELL, north: (Math.floor(i / columns) + 0.5) * CELL, off: off[i]!, more }];
+  });
+  places.sort((a, b) => b.more - a.more);
+  const worst: typeof places = [];
+  for (const place of places) {
+    if (worst.length === WORST) break;
+    if (worst.every((other) => Math.hypot(other.east - place.east, other.north - place.north) > PLACE))
+      worst.push(place);
+  }
+  return worst;
+}
+
 /** How many of the worst errors lie in a place that is listed as doubtful. */
 export function worstErrorsListed(
   { scene, cloud }: SurveyedScene,
   classes: Uint8Array,
-  { worst }: TerrainErrors,
+  worst: readonly { readonly east: number; readonly north: number }[],
 ): { held: number; listed: number } {
   const frame = {
     east: 0,
