@@ -1,14 +1,61 @@
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import type { GroundEvidence } from '@pampero/core/ground';
+import type { ColumnName, PointColumns, Quantisation } from '@pampero/core/cloud';
+import type { GroundEvidence, PointEvidence } from '@pampero/core/ground';
 import { never } from '../passes/cloud-pass.js';
 import { readNodeColumns } from '../passes/node-groups.js';
 import { listStoredNodes, quantisationOf, readCloudFacts, readCloudReport } from '../store/cloud-repository.js';
 import type { JobFile } from '../store/job-file.js';
+import type { Models } from '../store/models.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 
 /** Points looked at: an even sample for slopes, pieces in full for the noise. */
 const EVEN_POINTS = 300_000;
 const DENSE_NODES = 24;
+
+/** What is known of a cloud's points before any is read again. */
+interface Known {
+  readonly quantisation: Quantisation;
+  readonly columns: PointColumns;
+  readonly attributeNames: readonly ColumnName[];
+  /** Of last returns, job units. */
+  readonly spacing: number;
+}
+
+/** Slopes, noise and how strips agree, from a quick look at some points of a cloud; metric. */
+export async function pointEvidenceOf(
+  pool: TaskPool,
+  models: Models,
+  cloudId: number,
+  { quantisation, columns, attributeNames, spacing }: Known,
+  unit: LengthUnit,
+): Promise<PointEvidence> {
+  const nodes = await listStoredNodes(models, cloudId);
+  let points = 0;
+  const even = nodes.filter(({ count }) => points < EVEN_POINTS && (points += count) > 0);
+  const deepest = nodes.filter(({ count }) => count > 200).slice(-Math.ceil(nodes.length * 0.7));
+  // From here and there along the order in which the nodes lie.
+  const dense = Array.from(
+    { length: Math.min(DENSE_NODES, deepest.length) },
+    (_, k) => deepest[Math.floor(((k + 0.5) * deepest.length) / Math.min(DENSE_NODES, deepest.length))]!,
+  );
+  const metresPerUnit = metresPer(unit);
+  const { steepSlope, noise, stripDisagreement } = await pool.run(
+    'groundEvidence',
+    {
+      even: await readNodeColumns(models, even, { attributes: true }),
+      dense: await readNodeColumns(models, dense, { attributes: true }),
+      quantisation,
+      columns,
+      attributeNames,
+      metresPerUnit,
+      spacing,
+    },
+    never,
+  );
+  const metric = (value: number | undefined): number | undefined =>
+    value === undefined ? undefined : value * metresPerUnit;
+  return { steepSlope, noise: metric(noise), stripDisagreement: metric(stripDisagreement) };
+}
 
 /** What a cloud tells of itself, from its report and a quick look at some of its points; metric. */
 export async function cloudEvidence(
@@ -19,39 +66,15 @@ export async function cloudEvidence(
 ): Promise<GroundEvidence & { /** All returns to a square metre. */ readonly density: number }> {
   const facts = await readCloudFacts(job.read, cloudId);
   const { returns, density } = await readCloudReport(job.read, cloudId);
-  const nodes = await listStoredNodes(job.read, cloudId);
   const last = returns.single + returns.last;
   const spacing = Math.sqrt(density.area / Math.max(1, last));
-  let points = 0;
-  const byLevel = [...nodes].sort((a, b) => a.level - b.level);
-  const even = byLevel.filter(({ count }) => points < EVEN_POINTS && (points += count) > 0);
-  const deepest = byLevel.filter(({ count }) => count > 200).slice(-Math.ceil(byLevel.length * 0.7));
-  // From here and there along the order in which the nodes lie.
-  const dense = Array.from(
-    { length: Math.min(DENSE_NODES, deepest.length) },
-    (_, k) => deepest[Math.floor(((k + 0.5) * deepest.length) / Math.min(DENSE_NODES, deepest.length))]!,
-  );
+  const known = { ...facts, quantisation: quantisationOf(facts), spacing };
   const metresPerUnit = metresPer(unit);
-  const { steepSlope, noise, stripDisagreement } = await pool.run(
-    'groundEvidence',
-    {
-      even: await readNodeColumns(job.read, even, { attributes: true }),
-      dense: await readNodeColumns(job.read, dense, { attributes: true }),
-      quantisation: quantisationOf(facts),
-      columns: facts.columns,
-      attributeNames: facts.attributeNames,
-      metresPerUnit,
-      spacing,
-    },
-    never,
-  );
   return {
+    ...(await pointEvidenceOf(pool, job.read, cloudId, known, unit)),
     spacing: spacing * metresPerUnit,
     density: facts.pointCount / (density.area * metresPerUnit ** 2),
-    steepSlope,
     manyReturns: returns.last / Math.max(1, last),
     hasColour: facts.columns.rgb,
-    noise: noise === undefined ? undefined : noise * metresPerUnit,
-    stripDisagreement: stripDisagreement === undefined ? undefined : stripDisagreement * metresPerUnit,
   };
 }

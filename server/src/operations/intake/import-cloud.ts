@@ -21,6 +21,7 @@ import type { TaskPool } from '../../tasks/task-pool.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 import { buildCloud, type BuiltCloud } from './cloud-builder.js';
 import { cloudReport } from './cloud-report.js';
+import { stripFinding } from './strip-finding.js';
 import { formatCount, formatCounted } from '@pampero/core/wording';
 import { attributeNamesOf, lasRecordSource } from './las-source.js';
 
@@ -115,6 +116,13 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
         format: format ?? lasFormat(given.las),
         warnings,
       });
+      report(0.98, 'Holding strips against each other');
+      const told = cloudReport(built, las.quantisation, las.columns.gpsTime);
+      const strips =
+        facts.source.strips.length < 2
+          ? undefined
+          : await stripFinding(pool, job.read, id, facts, told, options.jobUnit);
+      const looked = strips ? { ...told, findings: [strips, ...told.findings] } : told;
       return {
         outcome: `${formatCount(las.pointCount)} points from ${options.fileName}${warnings.length > 0 ? `, ${formatCounted(warnings.length, 'warning')}` : ''}`,
         figures: [
@@ -123,13 +131,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
           ...warnings.map((warning) => ({ label: 'Warning', value: warning.message, quantity: 'text' as const })),
         ],
         store: async (models) => {
-          await finishCloud(
-            models,
-            id,
-            las.pointCount,
-            facts,
-            cloudReport(built, las.quantisation, las.columns.gpsTime),
-          );
+          await finishCloud(models, id, las.pointCount, facts, looked);
           return { effects: [{ kind: 'cloud', id }], productId: id };
         },
       };
