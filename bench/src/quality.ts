@@ -1,4 +1,6 @@
+import { existsSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
+import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { qualityOf } from './ground-quality.js';
 import { lineQuality } from './line-quality.js';
@@ -23,12 +25,10 @@ if (unknown.length > 0) {
 const seeds = (values.seed ?? ['11', '23', '101', '202', '303']).map(Number);
 /** Strips, lines and pictures take their time: the seeds that nothing was tuned on. */
 const others = values.seed ? seeds : [101, 202];
-/** The last version's figures, by name. */
+/** The last version's figures, by name; `--json` writes those of this one. */
+const last = values.before ?? fileURLToPath(new URL('../quality-last.json', import.meta.url));
 const before = new Map(
-  (values.before ? (JSON.parse(await readFile(values.before, 'utf8')) as Row[]) : []).map((row) => [
-    row.name,
-    row.measured,
-  ]),
+  (existsSync(last) ? (JSON.parse(await readFile(last, 'utf8')) as Row[]) : []).map((row) => [row.name, row.measured]),
 );
 const rows: ReportedRow[] = [];
 const note = (row: Row): void => {
