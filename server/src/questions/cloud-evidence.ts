@@ -57,21 +57,42 @@ export async function pointEvidenceOf(
   return { steepSlope, noise: metric(noise), stripDisagreement: metric(stripDisagreement) };
 }
 
-/** What a cloud tells of itself, from its report and a quick look at some of its points; metric. */
+type CloudEvidence = GroundEvidence & { /** All returns to a square metre. */ readonly density: number };
+
+/** What was looked at already, a job; several operations ask of the same cloud at once, and classes have no say in it. */
+const known = new WeakMap<JobFile, Map<string, Promise<CloudEvidence>>>();
+
+/** What a cloud tells of itself where its points lie now, from its report and a quick look at some of its points; metric. */
 export async function cloudEvidence(
   pool: TaskPool,
   job: JobFile,
   cloudId: number,
   unit: LengthUnit,
-): Promise<GroundEvidence & { /** All returns to a square metre. */ readonly density: number }> {
+): Promise<CloudEvidence> {
   const facts = await readCloudFacts(job.read, cloudId);
+  const ofJob = known.get(job) ?? new Map<string, Promise<CloudEvidence>>();
+  known.set(job, ofJob);
+  const key = `${cloudId}/${facts.positionsId}`;
+  const asked = ofJob.get(key) ?? lookAt(pool, job, cloudId, facts, unit);
+  ofJob.set(key, asked);
+  asked.catch(() => ofJob.delete(key));
+  return asked;
+}
+
+async function lookAt(
+  pool: TaskPool,
+  job: JobFile,
+  cloudId: number,
+  facts: Awaited<ReturnType<typeof readCloudFacts>>,
+  unit: LengthUnit,
+): Promise<CloudEvidence> {
   const { returns, density } = await readCloudReport(job.read, cloudId);
   const last = returns.single + returns.last;
   const spacing = Math.sqrt(density.area / Math.max(1, last));
-  const known = { ...facts, quantisation: quantisationOf(facts), spacing };
+  const told = { ...facts, quantisation: quantisationOf(facts), spacing };
   const metresPerUnit = metresPer(unit);
   return {
-    ...(await pointEvidenceOf(pool, job.read, cloudId, known, unit)),
+    ...(await pointEvidenceOf(pool, job.read, cloudId, told, unit)),
     spacing: spacing * metresPerUnit,
     density: facts.pointCount / (density.area * metresPerUnit ** 2),
     manyReturns: returns.last / Math.max(1, last),

@@ -169,13 +169,14 @@ export async function readCloud(models: Models, cloudId: number): Promise<Cloud>
 export async function readCloudFacts(
   models: Models,
   cloudId: number,
-): Promise<CloudFacts & { name: string; pointCount: number; revision: number }> {
+): Promise<CloudFacts & { name: string; pointCount: number; revision: number; positionsId: number }> {
   const row = await readyCloud(models, cloudId);
   return {
     ...(await shownFacts(models, row)),
     name: row.name,
     pointCount: row.pointCount,
     revision: row.revision,
+    positionsId: row.positionsId,
   };
 }
 

@@ -10,7 +10,7 @@ import {
   findWater,
   type OperationId,
 } from '@pampero/contract';
-import { catchError, map, of, switchMap } from 'rxjs';
+import { catchError, map, of, startWith, switchMap } from 'rxjs';
 import { ApiClient } from '../../api/api-client';
 import { GroundPreviewComponent } from './ground-preview.component';
 import { ObjectListComponent } from './object-list.component';
@@ -56,7 +56,7 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
       <pam-operation-form
         [operation]="operation"
         [subject]="subject()"
-        [blocked]="blocked()"
+        [blocked]="blocked() || (groundSet() ? '' : LOOKING)"
         [proposed]="groundSet()"
         (changed)="values.set($event)"
       >
@@ -85,7 +85,11 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
     </pam-sheet-part>
     <pam-sheet-part heading="Objects" name="objects" [open]="hasGround()">
       <p class="soft">{{ objects.does }}</p>
-      <pam-operation-form [operation]="objects" [blocked]="objectsBlocked()" [proposed]="objectSet()">
+      <pam-operation-form
+        [operation]="objects"
+        [blocked]="objectsBlocked() || (objectSet() ? '' : LOOKING)"
+        [proposed]="objectSet()"
+      >
         @if (objectSet(); as set) {
           <details class="why" data-testid="object-reasons">
             <summary>Why these settings</summary>
@@ -135,6 +139,7 @@ export class ClassifySheetComponent {
     () => this.blocked() || (this.hasGround() ? '' : 'Find ground first. Heights are measured from it.'),
   );
   private readonly newestCloud = computed(() => this.store.clouds().at(-1)?.id);
+  protected readonly LOOKING = 'Looking at the cloud for settings.';
   protected readonly groundSet = this.proposedSet(findGround.id);
   protected readonly objectSet = this.proposedSet(findObjects.id);
   protected readonly subject = computed(() =>
@@ -165,13 +170,19 @@ export class ClassifySheetComponent {
       switchMap((cloudId) =>
         cloudId === undefined
           ? of(undefined)
-          : this.api
-              .call('proposeSettings', { params: { jobId: this.store.jobId(), cloudId, operation } })
-              .pipe(catchError(() => of(undefined))),
+          : this.api.call('proposeSettings', { params: { jobId: this.store.jobId(), cloudId, operation } }).pipe(
+              // Without a proposal the form has settings of its own.
+              catchError(() => of({ parameters: {}, reasons: [] })),
+              startWith(undefined),
+            ),
       ),
       map(
         (proposal) =>
-          proposal && { label: 'Proposed for this cloud', values: proposal.parameters, reasons: proposal.reasons },
+          proposal && {
+            label: proposal.reasons.length > 0 ? 'Proposed for this cloud' : 'Usual settings',
+            values: proposal.parameters,
+            reasons: proposal.reasons,
+          },
       ),
     );
     return toSignal(answers);
