@@ -4,7 +4,7 @@ import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import type { NodeBits } from '@pampero/core/selection';
 import { PamperoError } from '@pampero/core/task';
 import type { SurfaceDifference } from '@pampero/core/thinning';
-import { formatCount } from '@pampero/core/wording';
+import { formatCount, formatNumber } from '@pampero/core/wording';
 import { eachCloud } from '../../passes/each-cloud.js';
 import { byNode, changeMarks } from '../../passes/node-groups.js';
 import type { RunWork } from '../../runs/run-service.js';
@@ -125,7 +125,7 @@ function figuresOf(
   const extent = (max[0] - min[0]) * (max[1] - min[1]);
   const { short } = lengthUnits[unit];
   const density = (count: number): string => (count / extent).toPrecision(3);
-  const length = (value: number): string => `${value.toFixed(3)} ${short}`;
+  const length = (value: number): string => `${formatNumber(value, 3)} ${short}`;
   return [
     { label: 'Before', value: before, quantity: 'count' },
     { label: 'Kept', value: after, quantity: 'count' },

@@ -1,5 +1,4 @@
 import { NOISE_CLASSES } from '@pampero/core/cloud';
-import { DecimalPipe } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, type OnDestroy, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
@@ -32,7 +31,7 @@ const FILTERS: Readonly<Record<CleaningOperationId, CleaningFilter['kind']>> = {
 /** Clean: searches for what is not real, tried on what is seen before they run; ranges and boundaries. */
 @Component({
   selector: 'pam-clean-sheet',
-  imports: [DecimalPipe, FormsModule, MatButtonModule, OperationFormComponent],
+  imports: [FormsModule, MatButtonModule, OperationFormComponent],
   templateUrl: './clean-sheet.component.html',
   styleUrls: ['../../sheets/sheet.scss', './clean-sheet.component.scss'],
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -79,6 +78,8 @@ export class CleanSheetComponent implements OnDestroy {
     if (preview.isTooMany) return 'Zoom in or draw a section to preview.';
     return `${formatCount(preview.found)} of ${formatCount(preview.judged)} points ${where}`;
   });
+
+  protected readonly previewTime = computed(() => `${formatCount(this.preview()?.milliseconds ?? 0)} ms`);
 
   private asked = 0;
 
