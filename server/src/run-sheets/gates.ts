@@ -29,11 +29,11 @@ export async function askGate(
       outcome: `There is no figure “${gate.figure}” to look at. ${known.length > 0 ? `The step tells: ${known.join(', ')}.` : 'The step tells none.'}`,
     };
   }
-  const told = figures.map(({ value, label }) => ({ label, value, number: numberOf(value, unit) }));
+  const told = figures.map((figure) => ({ ...figure, number: numberOf(figure.value, unit) }));
   const bad = told.filter(
     ({ number }) => number === undefined || (gate.must === 'at-most' ? number > limit : number < limit),
   );
-  const text = (each: (typeof told)[number]): string => `${each.label} is ${asText(each.value)}`;
+  const text = (each: (typeof told)[number]): string => `${each.label} is ${asText(each, unit)}`;
   return bad.length === 0
     ? { state: 'done', outcome: `${told.map(text).join(', ')}. ${must}`, figures }
     : { state: 'waiting', outcome: `${bad.map(text).join(', ')}. ${must}`, figures };
@@ -45,8 +45,12 @@ function isCalled(label: string, wanted: string): boolean {
   return a === b || a.endsWith(`, ${b}`);
 }
 
-const asText = (value: Figure['value']): string =>
-  typeof value === 'number' ? String(Number(value.toPrecision(6))) : value;
+/** With digits enough that what is too much by little is not written as if it held. */
+function asText({ value, quantity }: Figure, unit: LengthUnit): string {
+  if (typeof value === 'string') return value;
+  const digits = String(Number(value.toPrecision(6)));
+  return quantity === 'length' ? `${digits} ${lengthUnits[unit].short}` : digits;
+}
 
 function numberOf(value: Figure['value'], unit: LengthUnit): number | undefined {
   if (typeof value === 'number') return value;

@@ -41,21 +41,24 @@ function work(parameters: StateAccuracyParameters, { pool, unit, replaces }: Sur
     const length = (value: number | undefined): string => (value === undefined ? '–' : `${value.toFixed(3)} ${short}`);
     const { open, vegetated, nva, vva, rmseV, interval, intervalNmas, hasEnough } = statement;
     const text = (label: string, value: string): Figure => ({ label, value, quantity: 'text' });
+    // A number and not words: gates hold it against their limit to the last digit.
+    const measured = (label: string, value: number | undefined): Figure =>
+      value === undefined ? text(label, '–') : { label, value, quantity: 'length' };
     const count = (label: string, value: number): Figure => ({ label, value, quantity: 'count' });
     const beside = points.filter(({ surface: z }) => z === undefined).length;
     const figures: Figure[] = [
       count('Check points on open ground', open?.count ?? 0),
-      text('Mean', length(open?.mean)),
-      text('Median', length(open?.median)),
-      text('Standard deviation', length(open?.standardDeviation)),
-      text('RMSEz', length(open?.rmse)),
-      text('RMSE with that of the check points', length(rmseV)),
-      text('Worst', length(open?.worst)),
-      text('NVA, 95 %', length(nva)),
+      measured('Mean', open?.mean),
+      measured('Median', open?.median),
+      measured('Standard deviation', open?.standardDeviation),
+      measured('RMSEz', open?.rmse),
+      measured('RMSE with that of the check points', rmseV),
+      measured('Worst', open?.worst),
+      measured('NVA, 95 %', nva),
       count('Check points in vegetation', vegetated?.count ?? 0),
-      text('VVA, 95th percentile', length(vva)),
-      text('Contour interval supported', length(interval)),
-      text('Contour interval, National Map Accuracy', length(intervalNmas)),
+      measured('VVA, 95th percentile', vva),
+      measured('Contour interval supported', interval),
+      measured('Contour interval, National Map Accuracy', intervalNmas),
       ...(beside > 0 ? [count('Off the surface', beside)] : []),
       ...(reasons.size > 0 ? [count('Left out with a reason', reasons.size)] : []),
       ...(hasEnough ? [] : [text('Too few for edition 2', 'fewer than 30')]),
