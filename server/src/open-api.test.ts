@@ -159,7 +159,7 @@ describe('the API’s own description (OpenAPI 3.1.0, JSON Schema 2020-12)', () 
     await ask('POST', `/jobs/${jobId}/undo`);
     await ask('POST', `/jobs/${jobId}/redo`);
     for (const path of ['/operations', '/crs?search=5347', `/jobs/${jobId}/history`]) await ask('GET', path);
-    for (const what of ['ground-proposal', 'objects', 'suspect-areas', 'control'])
+    for (const what of ['proposals/find-ground', 'objects', 'suspect-areas', 'control'])
       await ask('GET', `/jobs/${jobId}/clouds/${cloudId}/${what}`);
     await ask('GET', `/jobs/${jobId}/products/${made['surface']}`);
     await ask('GET', `/jobs/${jobId}/products/${made['surface']}/faults`);
