@@ -145,6 +145,8 @@ describe('run sheets on the screen', () => {
 
   test('a page for the client is shared by a link, listed, and taken back', async () => {
     await at('client-view').click();
+    // The dialog's own words come a moment after it.
+    await expect.poll(() => at('view-title').inputValue()).not.toBe('');
     await at('view-title').fill('Reach 3 for the owner');
     await at('view-share').click();
     await at('share').waitFor({ timeout: 30_000 });
