@@ -125,6 +125,9 @@ describe('run sheets on the screen', () => {
 
   test('a report is written with a view as it is placed, and read back by another program', async () => {
     await at('report').click();
+    // The dialog sets its own words a moment after it opens.
+    await at('report-words').waitFor();
+    await bench.page.waitForTimeout(500);
     await at('report-surveyor').fill('M. Quiroga');
     await at('report-words').fill('Flown after the flood.');
     await at('part-of-report-density').uncheck();
