@@ -71,6 +71,7 @@ export function firstSurface(
   return { heights: surfaceOver(raster, settings, metresPerUnit, progress, signal), cellsEmptied };
 }
 
+/** Heights of a surface over a raster's lowest points as they are, at the cells' centres, job units. */
 export function surfaceOver(
   raster: LowestRaster,
   settings: GroundSettings,

@@ -1,4 +1,4 @@
-import { groundNoise, stripDisagreement, type PointColumns3, type StripPoints } from './piece-planes.js';
+import { grouped, groundNoise, stripDisagreement, type PointColumns3, type StripPoints } from './piece-planes.js';
 
 const SLOPE_CELL_METRES = 10;
 
@@ -62,12 +62,7 @@ export function pointEvidence(
 }
 
 function byStrip({ count, x, y, z, strip }: StripPoints): PointColumns3[] {
-  const lists = new Map<number, number[]>();
-  for (let i = 0; i < count; i++) {
-    const list = lists.get(strip[i]!);
-    if (list) list.push(i);
-    else lists.set(strip[i]!, [i]);
-  }
+  const lists = grouped(new Uint32Array(count).keys(), (i) => strip[i]!);
   const of = (list: readonly number[], values: ArrayLike<number>): Float64Array =>
     Float64Array.from(list, (i) => values[i]!);
   return [...lists.entries()]

@@ -27,17 +27,10 @@ const FINEST = 1e-4;
 export function groundNoise(patches: readonly PointColumns3[], piece: number): number | undefined {
   const scatter: number[] = [];
   for (const { count, x, y, z } of patches) {
-    const pieces = new Map<number, number[]>();
-    for (let i = 0; i < count; i++) {
-      const key = Math.floor(x[i]! / piece) * 2 ** 26 + Math.floor(y[i]! / piece);
-      const list = pieces.get(key);
-      if (list) list.push(i);
-      else pieces.set(key, [i]);
-    }
-    for (const list of pieces.values()) {
+    for (const list of inPieces(x, y, count, piece)) {
       if (list.length < LEAST_IN_PIECE) continue;
-      const s = planeScatter(list, x, y, z);
-      if (s !== undefined) scatter.push(s);
+      const plane = planeThrough(list, x, y, z);
+      if (plane) scatter.push(plane.scatter);
     }
   }
   return scatter.length < 20 ? undefined : lowestPeak(scatter);
@@ -78,24 +71,16 @@ const SMOOTH = 1.6;
 export function stripDisagreement(patches: readonly StripPoints[], piece: number, noise: number): number | undefined {
   const differences: number[] = [];
   for (const { count, x, y, z, strip } of patches) {
-    const pieces = new Map<number, Map<number, number[]>>();
-    for (let i = 0; i < count; i++) {
-      const key = Math.floor(x[i]! / piece) * 2 ** 26 + Math.floor(y[i]! / piece);
-      let strips = pieces.get(key);
-      if (!strips) pieces.set(key, (strips = new Map()));
-      const list = strips.get(strip[i]!);
-      if (list) list.push(i);
-      else strips.set(strip[i]!, [i]);
-    }
-    for (const strips of pieces.values()) {
-      const lists = [...strips.entries()]
+    for (const list of inPieces(x, y, count, piece)) {
+      const lists = [...grouped(list, (i) => strip[i]!).entries()]
         .sort(([a], [b]) => a - b)
-        .map(([, list]) => list)
-        .filter((list) => list.length >= LEAST_OF_STRIP);
+        .map(([, own]) => own)
+        .filter((own) => own.length >= LEAST_OF_STRIP);
       if (lists.length < 2) continue;
-      const [east, north] = [x, y].map((values) => mean(lists.flat(), values)) as [number, number];
-      const planes = lists.flatMap((list) => {
-        const plane = planeThrough(list, x, y, z);
+      const all = lists.flat();
+      const [east, north] = [mean(all, x), mean(all, y)];
+      const planes = lists.flatMap((own) => {
+        const plane = planeThrough(own, x, y, z);
         return plane && plane.scatter <= SMOOTH * noise
           ? [plane.z + plane.east * (east - plane.x) + plane.north * (north - plane.y)]
           : [];
@@ -113,14 +98,22 @@ function mean(list: readonly number[], values: ArrayLike<number>): number {
   return list.reduce((sum, i) => sum + values[i]!, 0) / list.length;
 }
 
-/** Root of the residual variance of the least-squares plane; undefined where the points lie in a line. */
-function planeScatter(
-  list: readonly number[],
-  x: ArrayLike<number>,
-  y: ArrayLike<number>,
-  z: ArrayLike<number>,
-): number | undefined {
-  return planeThrough(list, x, y, z)?.scatter;
+/** Points by the square piece they lie in, pieces in the order they are met. */
+function inPieces(x: ArrayLike<number>, y: ArrayLike<number>, count: number, piece: number): Iterable<number[]> {
+  const keyOf = (i: number): number => Math.floor(x[i]! / piece) * 2 ** 26 + Math.floor(y[i]! / piece);
+  return grouped(new Uint32Array(count).keys(), keyOf).values();
+}
+
+/** Points by a key of each, in their order. */
+export function grouped(points: Iterable<number>, keyOf: (i: number) => number): Map<number, number[]> {
+  const groups = new Map<number, number[]>();
+  for (const i of points) {
+    const key = keyOf(i);
+    const list = groups.get(key);
+    if (list) list.push(i);
+    else groups.set(key, [i]);
+  }
+  return groups;
 }
 
 interface PiecePlane {
@@ -130,9 +123,11 @@ interface PiecePlane {
   readonly z: number;
   readonly east: number;
   readonly north: number;
+  /** Root of the residual variance. */
   readonly scatter: number;
 }
 
+/** The least-squares plane; undefined where the points lie in a line. */
 function planeThrough(
   list: readonly number[],
   x: ArrayLike<number>,

@@ -1,4 +1,4 @@
-import { connectedCells, type RasterFrame } from '../raster/index.js';
+import { connectedCells, eachBeyondEdge, type RasterFrame } from '../raster/index.js';
 
 export const SUSPECT_KINDS = ['spike', 'pit', 'hole', 'roof', 'step', 'thin'] as const;
 export type SuspectKind = (typeof SUSPECT_KINDS)[number];
@@ -208,34 +208,14 @@ function roofs(grid: SuspectGrid, { roof, step }: SuspectLimits): SuspectArea[] 
   return connectedCells(grid, isGround, together).flatMap((cells): SuspectArea[] => {
     const area = cells.length * cell * cell;
     if (cells.length < 3 || area > 0.2 * columns * rows * cell * cell) return [];
-    const own = new Set(cells);
     let [edge, over, height] = [0, 0, 0];
-    for (const i of cells) {
-      const [column, row] = [i % columns, Math.floor(i / columns)];
-      for (const [dc, dr] of [
-        [1, 0],
-        [-1, 0],
-        [0, 1],
-        [0, -1],
-      ] as const) {
-        const beside = (row + dr) * columns + column + dc;
-        const isInside = column + dc >= 0 && column + dc < columns && row + dr >= 0 && row + dr < rows;
-        if (isInside && own.has(beside)) continue;
-        edge++;
-        for (let far = 1; far <= reach; far++) {
-          const [c, r] = [column + dc * far, row + dr * far];
-          if (c < 0 || r < 0 || c >= columns || r >= rows) break;
-          const at = r * columns + c;
-          if (own.has(at) || !isGround(at)) continue;
-          const drop = elevation[i]! - elevation[at]!;
-          if (drop > roof) {
-            over++;
-            height += drop;
-          }
-          break;
-        }
-      }
-    }
+    eachBeyondEdge(grid, cells, isGround, reach, (from, to) => {
+      edge++;
+      const drop = to === undefined ? 0 : elevation[from]! - elevation[to]!;
+      if (drop <= roof) return;
+      over++;
+      height += drop;
+    });
     if (over < 0.6 * edge) return [];
     const size = height / over;
     const middle = cells.reduce((sum, i) => sum + elevation[i]!, 0) / cells.length;

@@ -1,4 +1,4 @@
-import { connectedCells } from '../raster/index.js';
+import { connectedCells, eachBeyondEdge } from '../raster/index.js';
 import type { NearSums } from './ground-planes.js';
 import type { LowestRaster } from './lowest-raster.js';
 
@@ -90,34 +90,20 @@ export function rejectUnsupported(
 }
 
 /** Whether most of a patch's edge falls off to what lies beyond. */
-function fallsOff(
-  { columns, rows, cell, lowest }: LowestRaster,
-  cells: readonly number[],
-  heights: Float64Array,
-  metre: number,
-): boolean {
-  const own = new Set(cells);
+function fallsOff(raster: LowestRaster, cells: readonly number[], heights: Float64Array, metre: number): boolean {
+  const { cell, lowest } = raster;
   let [known, falling] = [0, 0];
-  for (const i of cells) {
-    const [column, row] = [i % columns, Math.floor(i / columns)];
-    for (const [dc, dr] of [
-      [1, 0],
-      [-1, 0],
-      [0, 1],
-      [0, -1],
-    ] as const) {
-      if (own.has(i + dr * columns + dc)) continue;
-      for (let far = 1; far <= BEYOND_CELLS; far++) {
-        const [c, r] = [column + dc * far, row + dr * far];
-        if (c < 0 || r < 0 || c >= columns || r >= rows) break;
-        const at = r * columns + c;
-        if (own.has(at) || lowest[at] === Infinity) continue;
-        known++;
-        const drop = heights[i]! - lowest[at]!;
-        if (drop > DROP_METRES * metre && drop > DROP_SLOPE * far * cell) falling++;
-        break;
-      }
-    }
-  }
+  eachBeyondEdge(
+    raster,
+    cells,
+    (i) => lowest[i] !== Infinity,
+    BEYOND_CELLS,
+    (from, to, far) => {
+      if (to === undefined) return;
+      known++;
+      const drop = heights[from]! - lowest[to]!;
+      if (drop > DROP_METRES * metre && drop > DROP_SLOPE * far * cell) falling++;
+    },
+  );
   return known > 0 && falling >= EDGE_SHARE * known;
 }

@@ -1,8 +1,9 @@
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import type { ColumnName, PointColumns, Quantisation } from '@pampero/core/cloud';
+import type { CloudReport } from '@pampero/contract';
 import type { GroundEvidence, PointEvidence } from '@pampero/core/ground';
 import { never } from '../passes/cloud-pass.js';
 import { readNodeColumns } from '../passes/node-groups.js';
+import type { CloudFacts } from '../store/cloud-facts.js';
 import { listStoredNodes, quantisationOf, readCloudFacts, readCloudReport } from '../store/cloud-repository.js';
 import type { JobFile } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
@@ -12,13 +13,9 @@ import type { TaskPool } from '../tasks/task-pool.js';
 const EVEN_POINTS = 300_000;
 const DENSE_NODES = 24;
 
-/** What is known of a cloud's points before any is read again. */
-interface Known {
-  readonly quantisation: Quantisation;
-  readonly columns: PointColumns;
-  readonly attributeNames: readonly ColumnName[];
-  /** Of last returns, job units. */
-  readonly spacing: number;
+/** Distance between last returns if they lay evenly, job units. */
+function lastReturnSpacing({ returns, density }: CloudReport): number {
+  return Math.sqrt(density.area / Math.max(1, returns.single + returns.last));
 }
 
 /** Slopes, noise and how strips agree, from a quick look at some points of a cloud; metric. */
@@ -26,7 +23,8 @@ export async function pointEvidenceOf(
   pool: TaskPool,
   models: Models,
   cloudId: number,
-  { quantisation, columns, attributeNames, spacing }: Known,
+  facts: CloudFacts,
+  told: CloudReport,
   unit: LengthUnit,
 ): Promise<PointEvidence> {
   const nodes = await listStoredNodes(models, cloudId);
@@ -44,11 +42,11 @@ export async function pointEvidenceOf(
     {
       even: await readNodeColumns(models, even, { attributes: true }),
       dense: await readNodeColumns(models, dense, { attributes: true }),
-      quantisation,
-      columns,
-      attributeNames,
+      quantisation: quantisationOf(facts),
+      columns: facts.columns,
+      attributeNames: facts.attributeNames,
       metresPerUnit,
-      spacing,
+      spacing: lastReturnSpacing(told),
     },
     never,
   );
@@ -86,16 +84,14 @@ async function lookAt(
   facts: Awaited<ReturnType<typeof readCloudFacts>>,
   unit: LengthUnit,
 ): Promise<CloudEvidence> {
-  const { returns, density } = await readCloudReport(job.read, cloudId);
-  const last = returns.single + returns.last;
-  const spacing = Math.sqrt(density.area / Math.max(1, last));
-  const told = { ...facts, quantisation: quantisationOf(facts), spacing };
+  const told = await readCloudReport(job.read, cloudId);
+  const { returns, density } = told;
   const metresPerUnit = metresPer(unit);
   return {
-    ...(await pointEvidenceOf(pool, job.read, cloudId, told, unit)),
-    spacing: spacing * metresPerUnit,
+    ...(await pointEvidenceOf(pool, job.read, cloudId, facts, told, unit)),
+    spacing: lastReturnSpacing(told) * metresPerUnit,
     density: facts.pointCount / (density.area * metresPerUnit ** 2),
-    manyReturns: returns.last / Math.max(1, last),
+    manyReturns: returns.last / Math.max(1, returns.single + returns.last),
     hasColour: facts.columns.rgb,
   };
 }

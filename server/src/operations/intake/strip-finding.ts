@@ -3,7 +3,6 @@ import type { LengthUnit } from '@pampero/core/geodesy';
 import { formatNumber } from '@pampero/core/wording';
 import { pointEvidenceOf } from '../../questions/cloud-evidence.js';
 import type { CloudFacts } from '../../store/cloud-facts.js';
-import { quantisationOf } from '../../store/cloud-repository.js';
 import type { Models } from '../../store/models.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 
@@ -16,12 +15,10 @@ export async function stripFinding(
   models: Models,
   cloudId: number,
   facts: CloudFacts,
-  { returns, density }: CloudReport,
+  told: CloudReport,
   unit: LengthUnit,
 ): Promise<CloudReport['findings'][number] | undefined> {
-  const spacing = Math.sqrt(density.area / Math.max(1, returns.single + returns.last));
-  const known = { ...facts, quantisation: quantisationOf(facts), spacing };
-  const { stripDisagreement } = await pointEvidenceOf(pool, models, cloudId, known, unit);
+  const { stripDisagreement } = await pointEvidenceOf(pool, models, cloudId, facts, told, unit);
   if (stripDisagreement === undefined || stripDisagreement < STRIPS_AGREE) return undefined;
   return {
     level: 'warning',
