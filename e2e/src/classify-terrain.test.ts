@@ -72,8 +72,8 @@ async function downloaded(testId: string): Promise<string> {
 
 describe('ground that can be trusted', () => {
   test('settings are proposed from the cloud with reasons, and seen before they are run', async () => {
-    await at('ground-reasons').waitFor();
-    expect(await at('ground-reasons').innerText()).toMatch(/Why these settings/);
+    await at('find-ground-reasons').waitFor();
+    expect(await at('find-ground-reasons').innerText()).toMatch(/Why these settings/);
     await at('preview-ground').click();
     await at('preview-result')
       .getByText(/would become ground/)

@@ -32,8 +32,12 @@ export class OperationFormComponent {
   readonly operation = input.required<Operation>();
   /** What the button does it to: "on 1 512 904 points". */
   readonly subject = input('');
-  /** Values proposed in the place of the defaults, under the name they have among the presets. */
-  readonly proposed = input<{ readonly label: string; readonly values: Values }>();
+  /** Values proposed in the place of the defaults, under the name they have among the presets, and why. */
+  readonly proposed = input<{
+    readonly label: string;
+    readonly values: Values;
+    readonly reasons: readonly string[];
+  }>();
   /** Values that are not in the form: what is selected, what was drawn. */
   readonly extra = input<Values>({});
   /** Asks for what is still missing when it is run, a guide to be drawn; it goes on with what it is given then. */

@@ -59,18 +59,7 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
         [blocked]="blocked() || (groundSet() ? '' : LOOKING)"
         [proposed]="groundSet()"
         (changed)="values.set($event)"
-      >
-        @if (groundSet(); as set) {
-          <details class="why" data-testid="ground-reasons">
-            <summary>Why these settings</summary>
-            <ul>
-              @for (reason of set.reasons; track reason) {
-                <li>{{ reason }}</li>
-              }
-            </ul>
-          </details>
-        }
-      </pam-operation-form>
+      />
       @if (store.clouds().length > 0) {
         <pam-ground-preview [values]="values()" />
       }
@@ -89,18 +78,7 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
         [operation]="objects"
         [blocked]="objectsBlocked() || (objectSet() ? '' : LOOKING)"
         [proposed]="objectSet()"
-      >
-        @if (objectSet(); as set) {
-          <details class="why" data-testid="object-reasons">
-            <summary>Why these settings</summary>
-            <ul>
-              @for (reason of set.reasons; track reason) {
-                <li>{{ reason }}</li>
-              }
-            </ul>
-          </details>
-        }
-      </pam-operation-form>
+      />
     </pam-sheet-part>
     @if (hasGround()) {
       <pam-sheet-part heading="List of objects" name="object-list" [open]="true">
