@@ -3,6 +3,7 @@ export {
   lengthIn,
   parameterFields,
   presetValues,
+  stateUnit,
   referencesOf,
   withReferences,
   type ParameterField,

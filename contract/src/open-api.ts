@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { endpoints, type Endpoint } from './endpoints/index.js';
 import { incomingFileSchema } from './incoming.js';
+import { stateUnit } from './parameters/stated-units.js';
 import { operations, type OperationDescription } from './operations/index.js';
 import { problemSchema } from './resources.js';
 
@@ -22,9 +23,7 @@ function jsonSchema(shared: Shared, schema: z.ZodType, io: 'input' | 'output'): 
     io,
     unrepresentable: 'any',
     override: ({ jsonSchema: given }) => {
-      // Lengths may bring their unit along: "8 in".
-      if (io === 'input' && (given['quantity'] === 'length' || given['quantity'] === 'elevation'))
-        given.type = ['number', 'string'] as never;
+      if (io === 'input') stateUnit(given as Record<string, unknown>, 'metre');
     },
   }) as {
     readonly [key: string]: unknown;

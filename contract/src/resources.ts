@@ -40,7 +40,9 @@ export const newJobSchema = z.strictObject({
   epsg: z.int().positive().optional().meta({ help: 'EPSG code of a projected system; leave out for a local one.' }),
   /** A system of one's own as a PROJ string, in place of a code. */
   definition: lineOfText(2000).min(6).optional(),
-  unit: lengthUnitSchema.default('metre'),
+  unit: lengthUnitSchema
+    .optional()
+    .meta({ help: 'Of a local system; a system with a code or definition has its own. Metres if left out.' }),
 });
 export type NewJob = z.input<typeof newJobSchema>;
 

@@ -396,7 +396,7 @@ describe('bad input', () => {
 
   test.each([
     ['a job without a name', '/jobs', { name: '  ' }, 400, 'invalid', /Give the job a name/],
-    ['a system that is none', '/jobs', { name: 'x', epsg: 4326 }, 404, 'not-found', /EPSG: 4326/],
+    ['a system that is none', '/jobs', { name: 'x', epsg: 4326 }, 404, 'not-found', /EPSG:4326/],
     ['a field nobody knows', '/jobs', { name: 'x', colour: 'red' }, 400, 'invalid', /colour/],
   ] as const)('%s', async (_, path, body, status, code, detail) => {
     const answer = await host.api.raw(path, {

@@ -411,7 +411,7 @@ describe('searches for points that are not real', () => {
     const { jobId, cloudId } = await job('Nothing');
     const run = await host.api.operate(jobId, 'find-low', { clouds: [cloudId], drop: 20 });
     expect(run.outcome).toBe('Nothing found.');
-    const wrong = await refused(jobId, 'operations/find-isolated', { cloudId, radius: 'wide' });
+    const wrong = await refused(jobId, 'operations/find-isolated', { clouds: [cloudId], radius: 'wide' });
     expect(wrong.detail).toContain('is not a length');
   });
 });

@@ -1,6 +1,13 @@
 import { z } from 'zod';
 import { newPinSchema, pinSchema } from '../pins.js';
-import { crsEntrySchema, jobSchema, newJobSchema, unreadableJobSchema, workbenchSchema } from '../resources.js';
+import {
+  crsEntrySchema,
+  jobSchema,
+  lengthUnitSchema,
+  newJobSchema,
+  unreadableJobSchema,
+  workbenchSchema,
+} from '../resources.js';
 import { lineOfText } from '../text.js';
 import { BYTES, job, ofJob, type Endpoint } from './endpoint.js';
 
@@ -20,10 +27,19 @@ export const jobEndpoints = {
   listOperations: {
     method: 'get',
     path: '/operations',
-    summary: 'Every operation with its parameters as a JSON schema, in metres.',
+    summary:
+      'Every operation with its parameters as a JSON schema: defaults, least and most in the unit that each states. Where "isProposed" is true, what is left out is proposed from the cloud in place of the default.',
+    query: z.strictObject({ unit: lengthUnitSchema.default('metre') }),
     status: 200,
     response: z.array(
-      z.object({ id: z.string(), stage: z.string(), title: z.string(), does: z.string(), parameters: z.unknown() }),
+      z.object({
+        id: z.string(),
+        stage: z.string(),
+        title: z.string(),
+        does: z.string(),
+        isProposed: z.boolean(),
+        parameters: z.unknown(),
+      }),
     ),
   },
   listJobs: {

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import type { CrsEntry } from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
-import { notFound } from '../errors/job-error.js';
+import { JobError, notFound } from '../errors/job-error.js';
 
 interface IndexEntry {
   readonly code: string;
@@ -32,14 +32,15 @@ interface CatalogueEntry extends CrsEntry {
 
 let loaded: CatalogueEntry[] | undefined;
 
-/** Projected systems in metres or feet, from the `epsg-index` package; read when first asked for. */
+/** The whole EPSG list, from the `epsg-index` package. */
+function everyEntry(): IndexEntry[] {
+  const path = createRequire(import.meta.url).resolve('epsg-index/all.json');
+  return Object.values(JSON.parse(readFileSync(path, 'utf8')) as Record<string, IndexEntry>);
+}
+
+/** Projected systems in metres or feet; read when first asked for. */
 function entries(): CatalogueEntry[] {
-  loaded ??= Object.values(
-    JSON.parse(readFileSync(createRequire(import.meta.url).resolve('epsg-index/all.json'), 'utf8')) as Record<
-      string,
-      IndexEntry
-    >,
-  )
+  loaded ??= everyEntry()
     .filter((entry) => entry.kind === 'CRS-PROJCRS' && entry.unit !== null && entry.unit in UNITS)
     .map((entry) => ({
       epsg: Number(entry.code),
@@ -77,8 +78,33 @@ export function searchCrs(search: string, limit: number): CrsEntry[] {
 /** @throws JobError `not-found` for codes that are not a projected system in metres or feet */
 export function crsByCode(epsg: number): Omit<CatalogueEntry, 'words'> {
   const entry = entries().find((e) => e.epsg === epsg);
-  if (!entry) throw notFound('projected coordinate system EPSG:', epsg);
+  if (!entry) throw notProjected(epsg);
   return entry;
+}
+
+/** Kinds of entries that no cloud can be worked on in, as the EPSG list calls them. */
+const OTHER_KINDS: Readonly<Record<string, string>> = {
+  'CRS-GEOGCRS': 'is in degrees',
+  'CRS-GEOG3DCRS': 'is in degrees',
+  'CRS-GCENCRS': 'is geocentric',
+  'CRS-VERTCRS': 'is a system of heights alone',
+  'CRS-ENGCRS': 'is a local system without a place on the earth',
+  'CRS-COMPOUNDCRS': 'joins a plane system and one of heights',
+};
+
+/** Why a code cannot be a job's: not in the list at all, or of a kind that has no eastings and northings in metres or feet. */
+function notProjected(epsg: number): JobError {
+  const other = everyEntry().find(({ code }) => Number(code) === epsg);
+  if (!other)
+    return notFound('coordinate system EPSG:', epsg, 'Look it up by its name or area in the list of systems.');
+  const why =
+    other.kind === 'CRS-PROJCRS'
+      ? 'is in a unit that is neither metres nor feet'
+      : (OTHER_KINDS[other.kind] ?? 'is no plane system');
+  return new JobError('not-found', {
+    what: `EPSG:${epsg}, ${other.name}, ${why}.`,
+    fix: 'Give the code of a projected system, with eastings and northings in metres or feet.',
+  });
 }
 
 /** Small letters without accents: "Córdoba" is found by "cordoba". */

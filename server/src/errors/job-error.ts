@@ -29,11 +29,31 @@ export class JobError extends PamperoError {
   }
 }
 
-export function notFound(what: string, id: string | number): JobError {
-  return new JobError('not-found', {
-    what: `There is no ${what} ${id}.`,
-    fix: 'It may have been removed or undone. Load the job again.',
-  });
+/** @param fix - what helps, where more is known than that it is not there */
+export function notFound(
+  what: string,
+  id: string | number,
+  fix = 'It may have been removed or undone. Load the job again.',
+): JobError {
+  return new JobError('not-found', { what: `There is no ${what} ${id}.`, fix });
+}
+
+/** Most names that an error lists. */
+const MOST_NAMED = 12;
+
+/** Something of a job that is not there, with those that are: a wrong number is mended at sight. */
+export function notAmong(
+  what: { readonly one: string; readonly several: string },
+  id: number,
+  there: readonly { readonly id: number; readonly name: string }[],
+): JobError {
+  const named = there.slice(0, MOST_NAMED).map((one) => `${one.id} ${one.name}`);
+  const more = there.length > named.length ? ` and ${there.length - named.length} more` : '';
+  return notFound(
+    what.one,
+    id,
+    there.length === 0 ? `This job has no ${what.several}.` : `This job has ${named.join(', ')}${more}.`,
+  );
 }
 
 /** A file that is no job, as it comes from a surveyor. */

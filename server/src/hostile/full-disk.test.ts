@@ -118,7 +118,7 @@ describe('on a full disk', () => {
       expect(String(sent.json()['detail'])).toMatch(/needs \d+ MB, and 0 MB are free/);
       // An edit is not acknowledged.
       const edit = await api
-        .operate(jobId, 'find-isolated', { clouds: [cloudId], radius: 50, largestCluster: 400_000 })
+        .operate(jobId, 'find-isolated', { clouds: [cloudId], radius: 50, leastNeighbours: 200, stopAbove: 100 })
         .catch((error: unknown) => error);
       if (!(edit instanceof Error)) {
         const run = edit as Run;

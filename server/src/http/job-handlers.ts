@@ -1,4 +1,4 @@
-import { operations, type jobEndpoints, type JobEvent } from '@pampero/contract';
+import { operations, stateUnit, type jobEndpoints, type JobEvent } from '@pampero/contract';
 import { z } from 'zod';
 import { searchCrs } from '../crs/crs-catalogue.js';
 import { listClouds } from '../store/cloud-repository.js';
@@ -13,16 +13,26 @@ import { receiveFile } from './receive-file.js';
 import { sendFile } from './send-file.js';
 
 /** Jobs, and what is kept in them beside points and products. */
-export function jobHandlers({ library, runs, shares }: Services): Handlers<keyof typeof jobEndpoints> {
+export function jobHandlers({
+  library,
+  runs,
+  shares,
+  operations: catalogue,
+}: Services): Handlers<keyof typeof jobEndpoints> {
   return {
     searchCrs: ({ query }) => searchCrs(query.search, query.limit),
-    listOperations: () =>
+    listOperations: ({ query: { unit } }) =>
       operations.map(({ id, stage, title, does, parameters }) => ({
         id,
         stage,
         title,
         does,
-        parameters: z.toJSONSchema(parameters('metre'), { io: 'input', unrepresentable: 'any' }),
+        isProposed: catalogue.proposes(id),
+        parameters: z.toJSONSchema(parameters(unit), {
+          io: 'input',
+          unrepresentable: 'any',
+          override: ({ jsonSchema }) => stateUnit(jsonSchema as Record<string, unknown>, unit),
+        }),
       })),
     listJobs: () => library.list(),
     listUnreadableJobs: () => library.listUnreadable(),

@@ -51,7 +51,7 @@ export function apiRoutes(services: Services): Router {
     router[endpoint.method](path, ...(endpoint.body ? [readJson] : []), handle);
   }
   router.use((request) => {
-    throw notFound('API at', request.originalUrl);
+    throw notFound('API at', request.originalUrl, 'GET /api/openapi.json lists every address.');
   });
   return router;
 }

@@ -38,6 +38,8 @@ interface Looked {
 }
 
 /** The folder of job files: opens each once and hands it to whoever asks. */
+const NOT_LISTED = 'It may have been removed. The list of jobs (GET /api/jobs) has those there are.';
+
 export class JobLibrary {
   private readonly open = new Map<string, Promise<JobFile>>();
   private readonly scratch: string;
@@ -173,7 +175,7 @@ export class JobLibrary {
 
   private async signature(id: string): Promise<number[]> {
     const parts = await Promise.all(['', '-wal'].map((part) => stat(this.path(id) + part).catch(() => undefined)));
-    if (!parts[0]) throw notFound('job', id);
+    if (!parts[0]) throw notFound('job', id, NOT_LISTED);
     return parts.flatMap((part) => (part ? [part.size, part.mtimeMs] : [0, 0]));
   }
 
@@ -181,16 +183,23 @@ export class JobLibrary {
     const { name, epsg, definition, unit } = newJobSchema.parse(given);
     const own = definition === undefined || epsg !== undefined ? undefined : checkDefinition(definition);
     const entry = epsg === undefined ? undefined : crsByCode(epsg);
+    const stated = entry?.unit ?? own?.unit;
+    if (stated !== undefined && unit !== undefined && unit !== stated)
+      throw new JobError('bad-request', {
+        what: `${entry ? `EPSG:${entry.epsg}, ${entry.name},` : 'This system'} is in ${lengthUnits[stated].name}, not in ${lengthUnits[unit].name}.`,
+        fix: 'Leave the unit out, or choose a system in that unit.',
+      });
+    const local = unit ?? 'metre';
     const id = await this.freeId(name);
     const facts: JobFacts = {
       id,
       name,
-      unit: entry?.unit ?? own?.unit ?? unit,
+      unit: stated ?? local,
       crs: own
         ? { definition: own.definition, name: 'Own system', horizontalUnit: own.unit, verticalUnit: own.unit }
         : entry
           ? { epsg: entry.epsg, name: entry.name, horizontalUnit: entry.unit, verticalUnit: entry.unit }
-          : { name: `Local, ${lengthUnits[unit].name}`, horizontalUnit: unit, verticalUnit: unit },
+          : { name: `Local, ${lengthUnits[local].name}`, horizontalUnit: local, verticalUnit: local },
       createdAt: new Date().toISOString(),
     };
     // Made aside and moved into place whole: a kill in between leaves no half job.
@@ -214,7 +223,7 @@ export class JobLibrary {
   }
 
   private async openAndRecover(id: string): Promise<JobFile> {
-    if (!(await stat(this.path(id)).catch(() => undefined))) throw notFound('job', id);
+    if (!(await stat(this.path(id)).catch(() => undefined))) throw notFound('job', id, NOT_LISTED);
     const file = await JobFile.open(this.path(id));
     try {
       const unfinished = await listUnfinishedClouds(file.read);
@@ -252,7 +261,7 @@ export class JobLibrary {
   async remove(id: string): Promise<void> {
     const file = await this.file(id);
     // From here on it is gone for everybody else, who may be removing it as well.
-    this.open.set(id, Promise.reject(notFound('job', id)));
+    this.open.set(id, Promise.reject(notFound('job', id, NOT_LISTED)));
     this.open.get(id)!.catch(() => undefined);
     try {
       await file.close();

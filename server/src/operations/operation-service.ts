@@ -1,6 +1,7 @@
 import { rm } from 'node:fs/promises';
 import {
   operationById,
+  referencesOf,
   type IncomingFile,
   type OperationDescription,
   type Run,
@@ -12,10 +13,13 @@ import type { JobLibrary } from '../jobs/job-library.js';
 import type { MemoryPlan } from '../memory-plan.js';
 import type { RunService } from '../runs/run-service.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import { readCloud } from '../store/cloud-repository.js';
+import { readProduct } from '../store/product-repository.js';
 import type { SheetStepOf } from '../store/history-repository.js';
 import type { OperationCatalogue } from './operation-catalogue.js';
 import { rebuildPlan, type LeftStale } from './rebuild.js';
 import type { ServerOperation, Surroundings } from './server-operation.js';
+import { refuseUnknownNames } from './unknown-names.js';
 
 export interface StartedRun {
   readonly run: Run;
@@ -97,6 +101,11 @@ export class OperationService {
     return this.begin(jobId, operationId, all, source, sheetStep);
   }
 
+  /** Whether what is left out of an operation's settings is proposed from the data. */
+  proposes(operationId: string): boolean {
+    return this.operation(operationId).propose !== undefined;
+  }
+
   /** Settings of an operation as the data proposes them, and why. */
   async propose(
     jobId: string,
@@ -123,12 +132,13 @@ export class OperationService {
   private async begin(
     jobId: string,
     operationId: string,
-    given: unknown,
+    given: Readonly<Record<string, unknown>>,
     source: FoundFile | undefined,
     sheetStep?: SheetStepOf,
   ): Promise<StartedRun> {
     const operation = this.operation(operationId);
     const surroundings = await this.surroundings(jobId);
+    await this.refuseUnknown(operation, given, surroundings, source);
     // Reading a large file before the run begins can take longer than an idle job stays open.
     const letGo = surroundings.file.hold();
     try {
@@ -137,6 +147,25 @@ export class OperationService {
       return this.runs.start(jobId, surroundings.file, operation.description, parameters, work, release, sheetStep);
     } finally {
       letGo();
+    }
+  }
+
+  /** A name that is no parameter, and a number that is no cloud or product here, are refused before anything is done. */
+  private async refuseUnknown(
+    { description }: ServerOperation,
+    given: Readonly<Record<string, unknown>>,
+    { file, unit }: Surroundings,
+    source: FoundFile | undefined,
+  ): Promise<void> {
+    try {
+      refuseUnknownNames(description, given, unit);
+      // What is no number at all is said by the schema.
+      const { data } = description.parameters(unit).safeParse(given);
+      for (const { refersTo, id } of data ? referencesOf(description, data) : [])
+        await (refersTo === 'cloud' ? readCloud(file.read, id) : readProduct(file.read, id, refersTo));
+    } catch (error) {
+      await source?.discard();
+      throw error;
     }
   }
 

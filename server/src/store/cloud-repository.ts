@@ -2,7 +2,7 @@ import { QueryTypes } from 'sequelize';
 import type { Cloud, CloudNode, CloudReport } from '@pampero/contract';
 import { packColumns, unpackColumns, type ColumnName, type PointBatch, type Quantisation } from '@pampero/core/cloud';
 import { extraValues } from '@pampero/core/formats/las';
-import { notFound } from '../errors/job-error.js';
+import { JobError, notAmong, notFound } from '../errors/job-error.js';
 import type { CloudRow, Models, NodeRow } from './models.js';
 import type { CloudFacts } from './cloud-facts.js';
 import { countClasses } from './mark-difference.js';
@@ -203,8 +203,27 @@ async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
     attributes: CLOUD_COLUMNS,
     raw: true,
   })) as unknown as CloudRow | null;
-  if (!row) throw notFound('cloud', cloudId);
+  if (!row) throw await whyNoCloud(models, cloudId);
   return row;
+}
+
+/** A cloud that came in and was taken back, one that is coming in, or a number that never was one: each needs another answer. */
+async function whyNoCloud(models: Models, cloudId: number): Promise<JobError> {
+  const row = (await models.clouds.findByPk(cloudId, {
+    attributes: ['name', 'state'],
+    raw: true,
+  })) as unknown as Pick<CloudRow, 'name' | 'state'> | null;
+  if (row?.state === 'importing')
+    return new JobError('not-found', {
+      what: `Cloud ${cloudId} is still coming in.`,
+      fix: 'Wait for its import to end.',
+    });
+  if (row)
+    return new JobError('not-found', {
+      what: `Cloud ${cloudId}, ${row.name}, was taken back.`,
+      fix: 'Redo in the field book brings it back.',
+    });
+  return notAmong({ one: 'cloud', several: 'clouds' }, cloudId, await listClouds(models));
 }
 
 /** What a cloud says of itself, with the bounds of the positions it is shown at. */

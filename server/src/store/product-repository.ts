@@ -7,7 +7,7 @@ import {
   type ProductKindId,
   type ProductOf,
 } from '@pampero/contract';
-import { notFound } from '../errors/job-error.js';
+import { JobError, notAmong, notFound } from '../errors/job-error.js';
 import { asBuffer } from './cloud-repository.js';
 import { controlRevision } from './control-repository.js';
 import type { Effect } from './history-repository.js';
@@ -185,10 +185,42 @@ export async function readProduct<K extends ProductKindId>(
   kind: K,
 ): Promise<ProductOf<K>>;
 export async function readProduct(models: Models, productId: number, kind?: ProductKindId): Promise<unknown> {
-  const product = (await listProducts(models)).find(({ id }) => id === productId);
+  const products = await listProducts(models);
+  const product = products.find(({ id }) => id === productId);
   if (!product || (kind !== undefined && product.kind !== kind))
-    throw notFound(kind === undefined ? 'product' : (kindById(kind)?.name.one.toLowerCase() ?? kind), productId);
+    throw await whyNoProduct(models, productId, kind, products);
   return product;
+}
+
+/** A product of another kind, one that was taken back or replaced, or a number that never was one. */
+async function whyNoProduct(
+  models: Models,
+  productId: number,
+  kind: ProductKindId | undefined,
+  products: readonly Product[],
+): Promise<JobError> {
+  const named = kindById(kind ?? '')?.name ?? { one: 'Product', many: 'Products' };
+  const there = products.filter((product) => kind === undefined || product.kind === kind);
+  const other = products.find(({ id }) => id === productId);
+  const never = notAmong({ one: named.one.toLowerCase(), several: named.many.toLowerCase() }, productId, there);
+  if (other)
+    return new JobError('not-found', {
+      what: `${productId} is ${other.name}, not one of ${named.many.toLowerCase()}.`,
+      ...(never.fix !== undefined && { fix: never.fix }),
+    });
+  const now = await presentOf(models, productId);
+  if (now !== undefined)
+    return new JobError('not-found', {
+      what: `${named.one} ${productId} was made again since.`,
+      fix: `It is number ${now} now.`,
+    });
+  const isKept = (await models.products.count({ where: { id: productId } })) > 0;
+  return isKept
+    ? new JobError('not-found', {
+        what: `${named.one} ${productId} was taken back.`,
+        fix: 'Redo in the field book brings it back.',
+      })
+    : never;
 }
 
 export async function readProductBlob(models: Models, productId: number, part: string): Promise<Buffer> {

@@ -1,9 +1,11 @@
 import {
+  lonelinessOf,
   meanNeighbourDistances,
   runFilter,
   sumDistances,
   type CleaningFilter,
   type DistanceSums,
+  type Loneliness,
   type Places,
 } from '@pampero/core/cleaning';
 import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
@@ -147,4 +149,10 @@ export function neighbourDistances(task: CleanTask & { filter: Extract<CleaningF
   const { places, own, ownCount } = gatherTile(task);
   const distances = meanNeighbourDistances(places, task.filter.neighbours, task.filter.furthest, ownCount);
   return { distances, own, sums: sumDistances(distances) };
+}
+
+/** How many of the tile's points are alone at rising radii. */
+export function tileLoneliness(task: TileTask & { readonly spacing: number }): Loneliness {
+  const { places, ownCount } = gatherTile(task);
+  return lonelinessOf(places, task.spacing, ownCount);
 }

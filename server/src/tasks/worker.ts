@@ -76,6 +76,7 @@ export const classCells = guarded(objects.classCells);
 export const carryTile = guarded(objects.carryTile);
 export const objectsOfTile = guarded(objects.objectsOfTile);
 export const cleanTile = guarded(cleaning.cleanTile);
+export const tileLoneliness = guarded(cleaning.tileLoneliness);
 export const neighbourDistances = guarded(cleaning.neighbourDistances);
 export const selectionFronts = guarded(selections.selectionFronts);
 export const countSelected = guarded(selections.countSelected);

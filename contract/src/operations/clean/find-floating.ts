@@ -2,7 +2,7 @@ import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
 import { figure, lengthIn } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
-import { classFor, cleanedClouds } from './cleaning-parameters.js';
+import { classFor, cleanedClouds, stopAbove } from './cleaning-parameters.js';
 
 export const findFloating = {
   id: 'find-floating',
@@ -33,6 +33,7 @@ export const findFloating = {
         isAdvanced: true,
       }),
       toClass: classFor(18),
+      stopAbove,
     });
   },
 } as const satisfies OperationDescription;

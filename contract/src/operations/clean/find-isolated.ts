@@ -2,7 +2,7 @@ import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
 import { count, lengthIn } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
-import { classFor, cleanedClouds } from './cleaning-parameters.js';
+import { classFor, cleanedClouds, stopAbove } from './cleaning-parameters.js';
 
 export const findIsolated = {
   id: 'find-isolated',
@@ -19,12 +19,13 @@ export const findIsolated = {
         metres: { default: 1, min: 0.02, max: 50 },
       }),
       leastNeighbours: count({
-        default: 3,
+        default: 4,
         min: 1,
         max: 200,
         label: 'Minimum neighbours',
         help: 'A point with fewer neighbours is isolated.',
       }),
       toClass: classFor(7),
+      stopAbove,
     }),
 } as const satisfies OperationDescription;

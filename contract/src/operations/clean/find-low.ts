@@ -2,7 +2,7 @@ import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
 import { count, lengthIn } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
-import { classFor, cleanedClouds } from './cleaning-parameters.js';
+import { classFor, cleanedClouds, stopAbove } from './cleaning-parameters.js';
 
 export const findLow = {
   id: 'find-low',
@@ -32,6 +32,7 @@ export const findLow = {
         help: 'More points together are a pit, not low points.',
       }),
       toClass: classFor(7),
+      stopAbove,
     });
   },
 } as const satisfies OperationDescription;

@@ -2,7 +2,7 @@ import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
 import { count, figure, lengthIn } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
-import { classFor, cleanedClouds } from './cleaning-parameters.js';
+import { classFor, cleanedClouds, stopAbove } from './cleaning-parameters.js';
 
 export const findOutliers = {
   id: 'find-outliers',
@@ -34,5 +34,6 @@ export const findOutliers = {
         isAdvanced: true,
       }),
       toClass: classFor(7),
+      stopAbove,
     }),
 } as const satisfies OperationDescription;

@@ -2,7 +2,7 @@ import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
 import { figure, lengthIn } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
-import { classFor, cleanedClouds } from './cleaning-parameters.js';
+import { classFor, cleanedClouds, stopAbove } from './cleaning-parameters.js';
 
 export const findUnreliable = {
   id: 'find-unreliable',
@@ -24,5 +24,6 @@ export const findUnreliable = {
         metres: { default: 0.5, min: 0.01, max: 20 },
       }),
       toClass: classFor(7),
+      stopAbove,
     }),
 } as const satisfies OperationDescription;

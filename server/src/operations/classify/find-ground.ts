@@ -24,7 +24,7 @@ import type { TaskPool } from '../../tasks/task-pool.js';
 import { formatCount } from '@pampero/core/wording';
 import { overGroups, type CloudPass } from '../../passes/cloud-pass.js';
 import { onEachCloud, type OnCloud } from '../../passes/each-cloud.js';
-import { proposedFor } from './proposed-for.js';
+import { proposedFor } from '../proposed-for.js';
 import { serverOperation, type ServerOperation } from '../server-operation.js';
 import { nodeGroups } from '../../passes/node-groups.js';
 import { frameOver, partFrame } from '../../passes/raster-frames.js';

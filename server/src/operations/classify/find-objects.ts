@@ -17,7 +17,7 @@ import { overGroups, overTiles, type CloudPass } from '../../passes/cloud-pass.j
 import { averageSpacing } from '../../passes/cloud-spacing.js';
 import { onEachCloud, type OnCloud } from '../../passes/each-cloud.js';
 import { serverOperation, type ServerOperation } from '../server-operation.js';
-import { proposedFor } from './proposed-for.js';
+import { proposedFor } from '../proposed-for.js';
 import { groupNodes, withNewClasses } from '../../passes/node-groups.js';
 import { frameOver } from '../../passes/raster-frames.js';
 import { boxOf } from '../../passes/select-points.js';

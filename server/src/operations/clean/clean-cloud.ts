@@ -14,7 +14,7 @@ import { replaceMarks } from '../../store/history-repository.js';
 import { classNames, readJobClasses } from '../../store/pin-repository.js';
 import type { CleanTask, FoundPoints } from '../../tasks/cleaning-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
-import { formatCounted } from '@pampero/core/wording';
+import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
 import { overTiles, type CloudPass } from '../../passes/cloud-pass.js';
 import { eachCloud } from '../../passes/each-cloud.js';
 import { byNode, changeMarks, handOver } from '../../passes/node-groups.js';
@@ -25,9 +25,17 @@ import { spatialTiles } from '../../passes/spatial-tiles.js';
 
 /** Large tiles have little margin for their size; a thread holds about a hundred bytes a point of one. */
 const TILE_POINTS = 1_200_000;
+/** Fewer points than this are no harm, whatever their share of a small cloud. */
+const LEAST_TO_STOP = 1000;
 
 /** Finds points that are not real, tile by tile with margins, and gives them a class. */
-function cleanCloud(pool: TaskPool, cloudId: number, filter: CleaningFilter, toClass: number): RunWork {
+function cleanCloud(
+  pool: TaskPool,
+  cloudId: number,
+  filter: CleaningFilter,
+  toClass: number,
+  mostShare: number,
+): RunWork {
   return async ({ job, signal, historyId, report }) => {
     const facts = await readCloudFacts(job.read, cloudId);
     const nameOf = classNames(await readJobClasses(job.read));
@@ -57,6 +65,13 @@ function cleanCloud(pool: TaskPool, cloudId: number, filter: CleaningFilter, toC
         look({ nodes: columns, quantisation, tile, margin, filter, takes, ...confidence }),
       );
     const { found, judged } = await search(pool, filter, signal, over);
+    const count = found.reduce((sum, { indices }) => sum + indices.length, 0);
+    // Noise is rare; a search that finds more took branches, walls or a sparse edge for it.
+    if (count > Math.max(LEAST_TO_STOP, mostShare * judged))
+      throw new PamperoError('too-much-noise', {
+        what: `${facts.name}: ${formatCounted(count, 'point')} of ${formatCount(judged)}, ${formatNumber((100 * count) / judged, 1)} %, would become ${toClass} ${nameOf(toClass)}. Nothing was changed.`,
+        fix: 'Look at them in the preview. Search more narrowly, or raise Stop above where so many are right.',
+      });
     const before = new Float64Array(256);
     const lists = byNode(found);
     const change = (nodeId: number, { classification }: Marks): void => {
@@ -124,16 +139,20 @@ async function search(
 type SearchParameters<K extends CleaningFilter['kind']> = Omit<Extract<CleaningFilter, { kind: K }>, 'kind'> & {
   readonly clouds: readonly number[];
   readonly toClass: number;
+  /** Per cent of the points. */
+  readonly stopAbove: number;
 };
 
 /** A search of Clean as an operation: its parameters are those of the filter, the clouds and the class. */
 export function cleaningOperation<K extends CleaningFilter['kind'], D extends OperationDescription>(
   description: D,
   kind: K,
+  propose?: ServerOperation['propose'],
 ): ServerOperation {
-  return serverOperation(description, (given, { pool }) => {
-    const { clouds, toClass, ...options } = given as unknown as SearchParameters<K>;
+  const operation = serverOperation(description, (given, { pool }) => {
+    const { clouds, toClass, stopAbove, ...options } = given as unknown as SearchParameters<K>;
     const filter = { kind, ...options } as unknown as CleaningFilter;
-    return eachCloud(clouds, (cloudId) => cleanCloud(pool, cloudId, filter, toClass));
+    return eachCloud(clouds, (cloudId) => cleanCloud(pool, cloudId, filter, toClass, stopAbove / 100));
   });
+  return propose ? { ...operation, propose } : operation;
 }

@@ -1,17 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { GROUND } from '@pampero/core/cloud';
-import {
-  countClasses,
-  transferClasses,
-  findBridges,
-  findGround,
-  findObjects,
-  findWater,
-  type OperationId,
-} from '@pampero/contract';
-import { catchError, map, of, startWith, switchMap } from 'rxjs';
-import { ApiClient } from '../../api/api-client';
+import { countClasses, transferClasses, findBridges, findGround, findObjects, findWater } from '@pampero/contract';
 import { GroundPreviewComponent } from './ground-preview.component';
 import { ObjectListComponent } from './object-list.component';
 import { SuspectQueueComponent } from './suspect-queue.component';
@@ -21,6 +10,7 @@ import { formatShare } from '@pampero/contract';
 import { JobStore } from '../../state/job-store';
 import { FigureCardsComponent } from '../../sheets/figure-cards.component';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
+import { LOOKING, proposedSettings } from '../../sheets/proposed-settings';
 import { SheetPartComponent } from '../../sheets/sheet-part.component';
 
 /** Classify: what is ground, and what stands on it. */
@@ -105,7 +95,6 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
 export class ClassifySheetComponent {
   protected readonly store = inject(JobStore);
   protected readonly values = signal<Record<string, unknown>>({});
-  private readonly api = inject(ApiClient);
   protected readonly operation = findGround;
   protected readonly objects = findObjects;
   protected readonly water = findWater;
@@ -116,10 +105,9 @@ export class ClassifySheetComponent {
   protected readonly objectsBlocked = computed(
     () => this.blocked() || (this.hasGround() ? '' : 'Find ground first. Heights are measured from it.'),
   );
-  private readonly newestCloud = computed(() => this.store.clouds().at(-1)?.id);
-  protected readonly LOOKING = 'Looking at the cloud for settings.';
-  protected readonly groundSet = this.proposedSet(findGround.id);
-  protected readonly objectSet = this.proposedSet(findObjects.id);
+  protected readonly LOOKING = LOOKING;
+  protected readonly groundSet = proposedSettings(() => findGround.id);
+  protected readonly objectSet = proposedSettings(() => findObjects.id);
   protected readonly subject = computed(() =>
     this.store.clouds().length === 1 ? `in ${formatCount(this.store.totalPoints())} points` : '',
   );
@@ -141,28 +129,4 @@ export class ClassifySheetComponent {
       unclassified: total > 0 ? formatShare((of(0) + of(1)) / total) : '–',
     };
   });
-
-  /** Settings that the newest cloud proposes for an operation. */
-  private proposedSet(operation: OperationId) {
-    const answers = toObservable(this.newestCloud).pipe(
-      switchMap((cloudId) =>
-        cloudId === undefined
-          ? of(undefined)
-          : this.api.call('proposeSettings', { params: { jobId: this.store.jobId(), cloudId, operation } }).pipe(
-              // Without a proposal the form has settings of its own.
-              catchError(() => of({ parameters: {}, reasons: [] })),
-              startWith(undefined),
-            ),
-      ),
-      map(
-        (proposal) =>
-          proposal && {
-            label: proposal.reasons.length > 0 ? 'Proposed for this cloud' : 'Usual settings',
-            values: proposal.parameters,
-            reasons: proposal.reasons,
-          },
-      ),
-    );
-    return toSignal(answers);
-  }
 }

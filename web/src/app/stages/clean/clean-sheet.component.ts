@@ -17,6 +17,7 @@ import { LookStore } from '../../state/look-store';
 import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
 import { ViewStore } from '../../state/view-store';
+import { LOOKING, proposedSettings } from '../../sheets/proposed-settings';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
 
 /** What is tried on the view for each search. */
@@ -54,6 +55,7 @@ export class CleanSheetComponent implements OnDestroy {
   protected readonly joining = joinClouds;
   protected readonly chosen = signal<CleaningOperationId>('find-low');
   protected readonly operation = computed(() => cleaningOperations.find(({ id }) => id === this.chosen())!);
+  protected readonly proposed = proposedSettings(this.chosen);
   protected readonly isPreviewOn = signal(true);
   protected readonly preview = signal<PreviewAnswer | undefined>(undefined);
   /** What the form holds, as it is typed. */
@@ -62,7 +64,7 @@ export class CleanSheetComponent implements OnDestroy {
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
 
   protected readonly blocked = computed(() =>
-    this.store.clouds().length === 0 ? 'There is no cloud yet. Import one in Intake.' : '',
+    this.store.clouds().length === 0 ? 'There is no cloud yet. Import one in Intake.' : this.proposed() ? '' : LOOKING,
   );
   protected readonly figures = computed(() => {
     const counts = this.store.classCounts();
@@ -124,7 +126,7 @@ export class CleanSheetComponent implements OnDestroy {
     const operation = cleaningOperations.find(({ id }) => id === this.chosen())!;
     const parsed = operation.parameters(this.store.unit()).safeParse({ clouds: [1], ...this.values() });
     if (!parsed.success) return undefined;
-    const { clouds: _, toClass: __, ...options } = parsed.data;
+    const { clouds: _, toClass: __, stopAbove: ___, ...options } = parsed.data;
     return { kind: FILTERS[operation.id], ...options } as CleaningFilter;
   }
 

@@ -1,0 +1,33 @@
+import type { SettingsProposal } from '@pampero/contract';
+import { metresPer } from '@pampero/core/geodesy';
+import { cloudEvidence } from '../questions/cloud-evidence.js';
+import { listClouds } from '../store/cloud-repository.js';
+import type { ServerOperation, Surroundings } from './server-operation.js';
+
+type Evidence = Awaited<ReturnType<typeof cloudEvidence>>;
+interface Proposed {
+  readonly settings: object;
+  readonly reasons: readonly string[];
+}
+
+/** Proposes settings by looking at a cloud. Of several clouds the largest speaks: one set of settings is for all of them. */
+export function proposedBy(
+  look: (cloudId: number, surroundings: Surroundings) => Promise<Proposed>,
+): NonNullable<ServerOperation['propose']> {
+  return async ({ clouds }, surroundings) => {
+    const chosen = (await listClouds(surroundings.file.read)).filter(({ id }) => [clouds].flat().includes(id));
+    const largest = chosen.sort((a, b) => b.pointCount - a.pointCount || a.id - b.id)[0];
+    if (!largest) return { parameters: {}, reasons: [] };
+    const { settings, reasons } = await look(largest.id, surroundings);
+    return { parameters: { ...settings } as SettingsProposal['parameters'], reasons: [...reasons] };
+  };
+}
+
+/** As {@link proposedBy}, from what a cloud tells of its slopes, noise, strips and density. */
+export function proposedFor(
+  propose: (evidence: Evidence, metresPerUnit: number) => Proposed,
+): NonNullable<ServerOperation['propose']> {
+  return proposedBy(async (cloudId, { pool, file, unit }) =>
+    propose(await cloudEvidence(pool, file, cloudId, unit), metresPer(unit)),
+  );
+}
