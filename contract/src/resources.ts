@@ -354,6 +354,8 @@ export type JobEvent = z.infer<typeof jobEventSchema>;
 export const workbenchSchema = z.strictObject({
   job: jobSchema,
   clouds: z.array(cloudSchema),
+  /** Clouds on their way in, as far as they can be looked at: an even sample, and what is stored by now. */
+  comingIn: z.array(cloudSchema),
   products: z.array(productSchema),
   /** Surveyed points there are. */
   controlCount: z.int(),

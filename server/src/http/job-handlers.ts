@@ -1,7 +1,7 @@
 import { operations, stateUnit, type jobEndpoints, type JobEvent } from '@pampero/contract';
 import { z } from 'zod';
 import { searchCrs } from '../crs/crs-catalogue.js';
-import { listClouds } from '../store/cloud-repository.js';
+import { listClouds, listIncoming } from '../store/cloud-repository.js';
 import { csvTable } from '../products/csv-table.js';
 import { readCodes } from '../store/code-repository.js';
 import { countControl } from '../store/control-repository.js';
@@ -48,9 +48,10 @@ export function jobHandlers({
     },
     async readJob({ params: { jobId } }) {
       const models = (await library.file(jobId)).read;
-      const [job, clouds, products, history, controlCount, classes, codes, pins] = await Promise.all([
+      const [job, clouds, comingIn, products, history, controlCount, classes, codes, pins] = await Promise.all([
         library.describe(jobId),
         listClouds(models),
+        listIncoming(models),
         listProducts(models),
         readHistory(models),
         countControl(models),
@@ -58,7 +59,18 @@ export function jobHandlers({
         readCodes(models),
         listPins(models),
       ]);
-      return { job, clouds, products, controlCount, history, runs: runs.list(jobId), classes, codes: [...codes], pins };
+      return {
+        job,
+        clouds,
+        comingIn,
+        products,
+        controlCount,
+        history,
+        runs: runs.list(jobId),
+        classes,
+        codes: [...codes],
+        pins,
+      };
     },
     async removeJob({ params: { jobId }, response }) {
       await library.file(jobId);

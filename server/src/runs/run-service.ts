@@ -24,6 +24,8 @@ export interface RunContext {
   readonly historyId: number;
   /** Share done, 0 to 1, and what it is at. */
   report(share: number, step: string): void;
+  /** Tells whoever watches that parts of the job have changed before the run ends. */
+  announce(parts: (JobEvent & { kind: 'changed' })['parts']): void;
 }
 
 export interface RunResult {
@@ -178,6 +180,7 @@ export class RunService {
         job,
         signal: live.abort.signal,
         historyId,
+        announce: (parts) => this.tell(jobId, { kind: 'changed', parts }),
         report: (share, step) => {
           const now = performance.now();
           if (now - told < TELL_EVERY_MS && step === live.run.step) return;

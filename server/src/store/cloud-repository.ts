@@ -1,4 +1,4 @@
-import { QueryTypes } from 'sequelize';
+import { Op, QueryTypes } from 'sequelize';
 import type { Cloud, CloudNode, CloudReport } from '@pampero/contract';
 import { packColumns, unpackColumns, type ColumnName, type PointBatch, type Quantisation } from '@pampero/core/cloud';
 import { extraValues } from '@pampero/core/formats/las';
@@ -123,6 +123,19 @@ export async function finishCloud(
   );
 }
 
+/** Lets a cloud that is still coming in be seen, with what is known of it by now. */
+export async function showIncoming(
+  models: Models,
+  cloudId: number,
+  pointCount: number,
+  facts: CloudFacts,
+): Promise<void> {
+  await models.clouds.update(
+    { pointCount, facts: JSON.stringify(facts) },
+    { where: { id: cloudId, state: 'importing' } },
+  );
+}
+
 /** Removes a cloud's rows for good: only for imports that did not finish. */
 export async function removeCloud(models: Models, cloudId: number): Promise<void> {
   const ids = (await models.nodes.findAll({ where: { cloudId }, attributes: ['id'], raw: true })).map(
@@ -155,6 +168,17 @@ export async function listUnfinishedClouds(models: Models): Promise<CloudRow[]> 
 export async function listClouds(models: Models): Promise<Cloud[]> {
   const rows = (await models.clouds.findAll({
     where: { state: 'ready', isActive: true },
+    attributes: CLOUD_COLUMNS,
+    order: ['id'],
+    raw: true,
+  })) as unknown as CloudRow[];
+  return Promise.all(rows.map((row) => asCloud(models, row)));
+}
+
+/** Clouds that are coming in and can be looked at; no operation works from them. */
+export async function listIncoming(models: Models): Promise<Cloud[]> {
+  const rows = (await models.clouds.findAll({
+    where: { state: 'importing', facts: { [Op.ne]: '{}' } },
     attributes: CLOUD_COLUMNS,
     order: ['id'],
     raw: true,
@@ -285,8 +309,10 @@ async function classCounts(models: Models, cloudId: number): Promise<Record<stri
   return Object.fromEntries((rows as { code: string; points: number }[]).map(({ code, points }) => [code, points]));
 }
 
+/** Nodes for the page to draw, of a cloud that is coming in those stored so far. */
 export async function listNodes(models: Models, cloudId: number): Promise<CloudNode[]> {
-  await readyCloud(models, cloudId);
+  const isComingIn = (await models.clouds.count({ where: { id: cloudId, state: 'importing' } })) > 0;
+  if (!isComingIn) await readyCloud(models, cloudId);
   const [rows] = await models.nodes.sequelize!.query(
     `SELECT nodes.*, ${SHOWN_BOUNDS}, clouds.positionsId AS positions, clouds.coloursId AS colours, node_class.revision AS revision FROM nodes ${AT_SHOWN_POSITIONS} JOIN node_class INDEXED BY node_class_facts ON node_class.nodeId = nodes.id WHERE nodes.cloudId = $cloudId`,
     { bind: { cloudId } },

@@ -61,12 +61,23 @@ export async function buildCloud(
     source,
     spillPath,
     memory,
-  }: { job: JobFile; pool: TaskPool; cloudId: number; source: RecordSource; spillPath: string; memory: MemoryPlan },
+    onSorted,
+  }: {
+    job: JobFile;
+    pool: TaskPool;
+    cloudId: number;
+    source: RecordSource;
+    spillPath: string;
+    memory: MemoryPlan;
+    /** Told where the sorted records lie before the first of them is stored. */
+    onSorted?: (sorted: SortedExtent) => Promise<void>;
+  },
   signal: AbortSignal,
   report: (share: number, step: string) => void,
 ): Promise<BuiltCloud> {
   try {
     const sorted = await sortAll(source, pool, { spillPath, lanes: memory.lanes }, signal, report);
+    await onSorted?.(sorted);
     return await buildAll({ job, pool, cloudId, source, memory }, sorted, signal, report);
   } finally {
     await rm(spillPath, { force: true });
@@ -74,15 +85,19 @@ export async function buildCloud(
   }
 }
 
-interface SortedCloud {
+/** The extent of sorted records as scaled integers, and the file they lie in. */
+export interface SortedExtent {
   readonly path: string;
+  readonly min: readonly [number, number, number];
+  readonly max: readonly [number, number, number];
+}
+
+interface SortedCloud extends SortedExtent {
   readonly cube: OctreeCube;
   readonly blocks: readonly SortedBlock[];
   readonly blockStarts: readonly number[];
   readonly mixesChannels: boolean;
   readonly colourDepth: ColourDepth;
-  readonly min: [number, number, number];
-  readonly max: [number, number, number];
 }
 
 async function sortAll(
@@ -138,7 +153,7 @@ async function sortAll(
   const first = await pass(spillPath, guess, (index) =>
     source.sortBlock(index, { cube: guess, spillPath, spillAt: blockStarts[index]! }),
   );
-  const real = octreeCube(first, quantisation);
+  const real = octreeCube({ min: [...first.min], max: [...first.max] }, quantisation);
   const isInside = [0, 1, 2].every(
     (axis) =>
       first.min[axis]! >= guess.low[axis]! && (first.max[axis]! - guess.low[axis]!) * guess.steps[axis]! < 2 ** 21,

@@ -1,15 +1,11 @@
 import { rm } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
-import { importCloud, type Crs, type ImportCloudParameters } from '@pampero/contract';
-import { elevationOfBin, percentileBin, type CloudStatistics, type Quantisation } from '@pampero/core/cloud';
+import { importCloud, type ImportCloudParameters } from '@pampero/contract';
 import { FormatError, type FormatWarning } from '@pampero/core/formats';
 import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
-import { confidenceDimension, readExtraDimensions } from '@pampero/core/formats/las';
-import { lengthUnits, metresPer, type CrsDescription, type LengthUnit } from '@pampero/core/geodesy';
-import { PamperoError } from '@pampero/core/task';
+import { lengthUnits, type CrsDescription } from '@pampero/core/geodesy';
 import type { MemoryPlan } from '../../memory-plan.js';
-import { chosenSystem, planeSystemOf, type PlaneSystem } from '../../crs/plane-system.js';
-import { statedCrs } from '../../crs/stated-crs.js';
+import { chosenSystem } from '../../crs/plane-system.js';
 import { headLines } from '../../tasks/look-at-file.js';
 import type { LasFacts } from '../../tasks/reading-tasks.js';
 import type { RunWork } from '../../runs/run-service.js';
@@ -19,39 +15,25 @@ import { openFileSource } from '../../files/file-bytes.js';
 import { looseKind } from '../../tasks/import/loose-file.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
-import { buildCloud, type BuiltCloud } from './cloud-builder.js';
+import { buildCloud, type BuiltCloud, type SortedExtent } from './cloud-builder.js';
 import { cloudReport } from './cloud-report.js';
+import { FirstSight } from './first-sight.js';
+import { coordinatesOf, factsOf } from './imported-facts.js';
+import { moveInto, openPath, reproject, type MoveOptions } from './move-into-job.js';
 import { stripFinding } from './strip-finding.js';
 import { formatCount, formatCounted } from '@pampero/core/wording';
-import { attributeNamesOf, lasRecordSource } from './las-source.js';
+import { lasRecordSource } from './las-source.js';
 
-export interface ImportCloudOptions {
+export interface ImportCloudOptions extends MoveOptions {
   readonly path: string;
   /** Takes away what was received for this run alone; called when it ends. */
   readonly discard: () => Promise<void>;
-  readonly fileName: string;
   readonly name: string | undefined;
-  readonly jobCrs: Crs;
-  readonly jobUnit: LengthUnit;
-  /** Takes the coordinates as they are, whatever system the file says it is in. */
-  readonly keepsCoordinates: boolean;
   /** How to read a text file, where the surveyor has said so. */
   readonly layout: TextLayout | undefined;
-  /** The system the coordinates are in, in place of what the file says. */
-  readonly system: PlaneSystem | undefined;
-  readonly heights: HeightChange;
   /** Where records are sorted on the way, and, with endings of their own, what the file is turned into; removed in the end. */
   readonly spillPath: string;
   readonly memory: MemoryPlan;
-}
-
-/** What is done to elevations on the way in. */
-export interface HeightChange {
-  readonly unit: LengthUnit | undefined;
-  /** Added, in the job's unit. */
-  readonly shift: number;
-  /** A GTX file: heights above the ellipsoid become heights above the geoid. */
-  readonly geoid: { readonly name: string; readonly path: string } | undefined;
 }
 
 /**
@@ -59,35 +41,34 @@ export interface HeightChange {
  * anyone. A failure, a cancel or the next start after a kill takes the half cloud away.
  */
 export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): RunWork {
-  return async ({ job, signal, report }) => {
+  return async (context) => {
+    const { job, signal, report, announce } = context;
+    const { fileName, memory, spillPath } = options;
     const name = options.name ?? basename(options.fileName, extname(options.fileName));
     let cloudId: number | undefined;
+    let sight: FirstSight | undefined;
     try {
       const { path, format, warnings: conversionWarnings } = await asLas(pool, options, signal, report);
-      const given = await openPath(pool, path, options.fileName, signal);
+      const given = await openPath(pool, path, fileName, signal);
       const move = moveInto(given.las.crs, options);
-      const las = move ? (await reproject(pool, path, move, options, signal, report)).las : given.las;
-      const pointsPath = move ? reprojectedPath(options) : path;
       const id = (cloudId = await job.write((models) => insertImportingCloud(models, name), { isPromised: false }));
+      report(0, 'Taking a first look');
+      const formatName = format ?? lasFormat(given.las);
+      const inSight = { path, fileName, name, format: formatName, facts: given, move, spillPath };
+      const sightNow = (sight = new FirstSight(context, { pool, memory }, inSight));
+      await sight.begin();
+      const toTarget = { path, fileName, target: reprojectedPath(options) };
+      const tell = (): void => report(0, 'Moving into the job’s system');
+      const las = move ? (await reproject(pool, toTarget, move, signal, tell)).las : given.las;
+      const pointsPath = move ? reprojectedPath(options) : path;
+      const blockPoints = memory.blockPoints(las.header.recordLength);
+      const source = lasRecordSource(las, pointsPath, fileName, pool, signal, blockPoints);
+      const onSorted = (sorted: SortedExtent): Promise<void> => sightNow.fill(id, las, sorted);
       const built = await buildCloud(
-        {
-          job,
-          pool,
-          cloudId: id,
-          source: lasRecordSource(
-            las,
-            pointsPath,
-            options.fileName,
-            pool,
-            signal,
-            options.memory.blockPoints(las.header.recordLength),
-          ),
-          spillPath: options.spillPath,
-          memory: options.memory,
-        },
+        { job, pool, cloudId: id, source, spillPath, memory, onSorted },
         signal,
         report,
-      );
+      ).finally(() => sightNow.stopTelling());
       const warnings = [
         ...conversionWarnings,
         ...given.las.warnings,
@@ -113,7 +94,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
       ];
       const facts = factsOf({ ...las, crs: given.las.crs, records: given.las.records }, given.size, built, {
         fileName: options.fileName,
-        format: format ?? lasFormat(given.las),
+        format: formatName,
         warnings,
       });
       report(0.98, 'Holding strips against each other');
@@ -131,6 +112,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
           ...warnings.map((warning) => ({ label: 'Warning', value: warning.message, quantity: 'text' as const })),
         ],
         store: async (models) => {
+          await sightNow.removeIn(models);
           await finishCloud(models, id, las.pointCount, facts, looked);
           return { effects: [{ kind: 'cloud', id }], productId: id };
         },
@@ -139,11 +121,13 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
       const id = cloudId;
       // First what takes room: where the disk is full, removing the half cloud needs some.
       await removeIntermediate(options);
+      await sight?.forget();
       if (id !== undefined) {
         // What cannot be removed now is never shown, and is removed when the job is next opened.
         await job.putJournalBack().catch(() => undefined);
         await job.write((models) => removeCloud(models, id), { isPromised: false }).catch(() => undefined);
         await job.giveBackSpace().catch(() => undefined);
+        announce(['clouds']);
       }
       throw error;
     } finally {
@@ -169,79 +153,6 @@ function convertedPath({ spillPath }: ImportCloudOptions): string {
 
 function reprojectedPath({ spillPath }: ImportCloudOptions): string {
   return `${spillPath}.moved`;
-}
-
-async function openPath(
-  pool: TaskPool,
-  path: string,
-  fileName: string,
-  signal: AbortSignal,
-): Promise<{ las: LasFacts; size: number }> {
-  const { size, ...las } = await pool.read('factsOfLas', { path, fileName }, { path, fileName, signal });
-  return { las, size };
-}
-
-/** How a file's points come into the job's system, and what the surveyor is told of it. */
-interface Move {
-  readonly plan: { readonly from: string; readonly to: string } | undefined;
-  readonly elevationFactor: number;
-  readonly shift: number;
-  readonly geoid: { readonly path: string; readonly system: string; readonly metresPerUnit: number } | undefined;
-  readonly told: CloudFacts['warnings'][number];
-}
-
-/** What has to be done to bring a file into the job's system; nothing where they are the same or one of them is not known. */
-function moveInto(
-  file: CrsDescription | undefined,
-  { jobCrs, jobUnit, keepsCoordinates, system, heights, fileName }: ImportCloudOptions,
-): Move | undefined {
-  const to = planeSystemOf(jobCrs);
-  const from = system ?? (file && planeSystemOf(statedCrs(file)));
-  const isElsewhere = !keepsCoordinates && from !== undefined && to !== undefined && from.proj4 !== to.proj4;
-  // Without a system nothing is known of the file's unit, and what is not known is not turned.
-  const upUnit = heights.unit ?? (keepsCoordinates || !from || !to ? jobUnit : (file?.verticalUnit ?? from.unit));
-  if (!isElsewhere && upUnit === jobUnit && heights.shift === 0 && !heights.geoid) return undefined;
-  const place = keepsCoordinates ? to : (from ?? to);
-  if (heights.geoid && !place)
-    throw new PamperoError('geoid-wrong', {
-      what: 'A geoid grid needs a coordinate system, and neither the file nor the job states one.',
-      where: fileName,
-      fix: 'Choose the file’s coordinate system, or leave the geoid out.',
-    });
-  const said = ({ title, unit }: PlaneSystem): string => `${title}, ${lengthUnits[unit].name}`;
-  const unitName = lengthUnits[jobUnit];
-  const parts = [
-    isElsewhere && `Moved from ${said(from)}, to the job’s ${said(to)}.`,
-    upUnit !== jobUnit && `Elevations turned from ${lengthUnits[upUnit].name} into ${unitName.name}.`,
-    heights.geoid && `Heights above the ellipsoid became heights above the geoid ${heights.geoid.name}.`,
-    heights.shift !== 0 && `${heights.shift} ${unitName.short} was added to every elevation.`,
-    isElsewhere && !heights.geoid && 'The height datum was left as it is.',
-  ];
-  return {
-    plan: isElsewhere ? { from: from.proj4, to: to.proj4 } : undefined,
-    elevationFactor: metresPer(upUnit) / metresPer(jobUnit),
-    shift: heights.shift,
-    geoid: heights.geoid && { path: heights.geoid.path, system: place!.proj4, metresPerUnit: metresPer(jobUnit) },
-    told: { code: 'moved', message: parts.filter(Boolean).join(' ') },
-  };
-}
-
-async function reproject(
-  pool: TaskPool,
-  path: string,
-  { told: _, ...move }: Move,
-  options: ImportCloudOptions,
-  signal: AbortSignal,
-  report: (share: number, step: string) => void,
-): Promise<{ las: LasFacts; size: number }> {
-  const target = reprojectedPath(options);
-  const { fileName } = options;
-  await pool.read(
-    'reprojectLas',
-    { path, fileName, target, ...move },
-    { path, fileName, signal, onMessage: () => report(0, 'Moving into the job’s system') },
-  );
-  return openPath(pool, target, options.fileName, signal);
 }
 
 /** The file itself where it is LAS or LAZ; otherwise a LAS file made from it. */
@@ -281,62 +192,6 @@ async function guessedLayout({ path, fileName }: ImportCloudOptions): Promise<Te
   } finally {
     await source.close();
   }
-}
-
-function factsOf(
-  las: LasFacts,
-  fileBytes: number,
-  built: BuiltCloud,
-  { fileName, format, warnings }: { fileName: string; format: string; warnings: CloudFacts['warnings'] },
-): CloudFacts {
-  const { header, quantisation, columns } = las;
-  const { statistics } = built;
-  const confidence = confidenceDimension(readExtraDimensions(las.records));
-  const at = coordinatesOf(quantisation);
-  const crs = las.crs;
-  return {
-    bounds: { min: at(built.min), max: at(built.max) },
-    quantisation: { scale: [...quantisation.scale], offset: [...quantisation.offset] },
-    columns,
-    intensityRange: [percentileBin(statistics.intensities, 0.02), percentileBin(statistics.intensities, 0.98)],
-    source: {
-      fileName,
-      fileBytes,
-      format,
-      generatingSoftware: header.generatingSoftware.trim(),
-      ...(crs && { crs: statedCrs(crs) }),
-      elevationRange: elevationRange(statistics, built, quantisation),
-      strips: stripsOf(statistics),
-    },
-    warnings,
-    attributeNames: attributeNamesOf(las),
-    cube: { low: at(built.cube.low), side: built.cube.side },
-    ...(confidence && { confidence }),
-    isStandardGpsTime: (header.globalEncoding & 1) === 1,
-    ...(crs?.wkt && { wkt: crs.wkt }),
-    records: las.records.map(({ data, ...record }) => ({ ...record, data: Buffer.from(data).toString('base64') })),
-  };
-}
-
-function coordinatesOf({ scale, offset }: Quantisation): (integers: readonly number[]) => [number, number, number] {
-  return (integers) => integers.map((value, axis) => value * scale[axis]! + offset[axis]!) as [number, number, number];
-}
-
-/** 1 to 99 per cent of the elevations. */
-function elevationRange(
-  { elevations }: CloudStatistics,
-  { min, max }: BuiltCloud,
-  { scale, offset }: Quantisation,
-): [number, number] {
-  const at = (share: number): number =>
-    elevationOfBin(percentileBin(elevations, share), min[2], max[2]) * scale[2] + offset[2];
-  return [at(0.01), at(0.99)];
-}
-
-function stripsOf({ sources }: CloudStatistics): number[] {
-  const strips: number[] = [];
-  for (let id = 0; id < sources.length; id++) if (sources[id]! > 0) strips.push(id);
-  return strips;
 }
 
 /** The header's bounds against the points' own, to a step and a half of the scale. */

@@ -23,13 +23,15 @@ const POINT_LAYERS = 9;
 /** One decoder a thread; its WebAssembly memory is kept between blocks. */
 let decoder: Promise<LazPerf> | undefined;
 
-/** Decodes one chunk into records, given or new. A decoder that failed is thrown away, since its memory is in no known state. */
+/** Decodes one chunk, or its first points only, into records, given or new. A decoder that failed is thrown away, since its memory is in no known state. */
 export async function decodeLazChunk(
   coded: Uint8Array,
   chunk: LazChunk,
   kind: RecordKind,
-  records = new Uint8Array(chunk.count * kind.recordLength),
+  given?: Uint8Array,
+  count = chunk.count,
 ): Promise<Uint8Array> {
+  const records = given ?? new Uint8Array(count * kind.recordLength);
   const { pointFormat, recordLength } = kind;
   checkLayers(coded, chunk, kind);
   decoder ??= newDecoder();
@@ -40,8 +42,8 @@ export async function decodeLazChunk(
     const chunkDecoder = new lazPerf.ChunkDecoder();
     lazPerf.HEAPU8.set(coded, codedAt);
     chunkDecoder.open(pointFormat, recordLength, codedAt);
-    for (let first = 0; first < chunk.count; first += COPY_POINTS) {
-      const size = Math.min(COPY_POINTS, chunk.count - first);
+    for (let first = 0; first < count; first += COPY_POINTS) {
+      const size = Math.min(COPY_POINTS, count - first);
       for (let i = 0; i < size; i++) chunkDecoder.getPoint(pointsAt + i * recordLength);
       records.set(lazPerf.HEAPU8.subarray(pointsAt, pointsAt + size * recordLength), first * recordLength);
     }

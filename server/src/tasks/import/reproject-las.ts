@@ -1,15 +1,14 @@
 import { open, readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
-import { newPointBatch, type PointBatch, type Quantisation } from '@pampero/core/cloud';
+import type { PointBatch, Quantisation } from '@pampero/core/cloud';
 import { FormatError } from '@pampero/core/formats';
-import { decodePoints, openLas, writeLas, type LasFile } from '@pampero/core/formats/las';
+import { openLas, writeLas, type LasFile } from '@pampero/core/formats/las';
 import { geoidHeight, planTransform, readGtx, type PlanTransform } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import { fileSink, openFileSource } from '../../files/file-bytes.js';
+import { chunkRecords, recordBatch, rewritten, type NamedFile } from './las-batches.js';
 import { quantisationNear } from './near-quantisation.js';
-import { readBytes } from './record-blocks.js';
-import { decodeLazChunk } from './laz-decoder.js';
 
 export interface ReprojectTask {
   readonly path: string;
@@ -50,14 +49,7 @@ export async function reprojectLas(task: ReprojectTask): Promise<{ pointCount: n
     const pointCount = await writeLas(
       fileSink(target),
       moved(first.value, batches, las, { to: quantisation, transform, geoid }, task),
-      {
-        version: las.format.isExtended ? '1.4' : '1.2',
-        pointFormat: writableFormat(las),
-        quantisation,
-        extraBytesLength: las.columns.extraBytesLength,
-        isStandardGpsTime: (las.header.globalEncoding & 1) === 1,
-        records: las.records,
-      },
+      rewritten(las, quantisation),
     );
     return { pointCount };
   } finally {
@@ -67,23 +59,8 @@ export async function reprojectLas(task: ReprojectTask): Promise<{ pointCount: n
   }
 }
 
-/** Formats 4, 5, 9 and 10 carry references into a file of waveforms, which mean nothing elsewhere: 1, 3, 6 and 8 are the same without. */
-function writableFormat({ format }: LasFile): number {
-  return { 4: 1, 5: 3, 9: 6, 10: 8 }[format.id] ?? format.id;
-}
-
-async function* lazBatches(las: LasFile, { path, fileName }: ReprojectTask): AsyncGenerator<PointBatch> {
-  const { recordLength } = las.header;
-  for (const chunk of las.chunks!) {
-    const records = await decodeLazChunk(await readBytes(path, chunk.at, chunk.length), chunk, {
-      pointFormat: las.format.id,
-      recordLength,
-      fileName,
-    });
-    const batch = newPointBatch(chunk.count, las.columns);
-    decodePoints(records, las.format, recordLength, batch);
-    yield batch;
-  }
+async function* lazBatches(las: LasFile, file: NamedFile): AsyncGenerator<PointBatch> {
+  for (const chunk of las.chunks!) yield recordBatch(las, await chunkRecords(las, file, chunk), chunk.count);
 }
 
 function coordinates(integers: Int32Array, { scale, offset }: Quantisation, axis: 0 | 1): Float64Array {

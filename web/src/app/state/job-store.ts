@@ -58,6 +58,10 @@ export class JobStore {
   readonly job = computed(() => this.workbench()?.job);
   readonly unit = computed(() => this.job()?.unit ?? 'metre');
   readonly clouds = computed<readonly Cloud[]>(() => this.workbench()?.clouds ?? []);
+  /** Clouds on their way in, as far as they can be looked at; nothing is worked on them yet. */
+  readonly comingIn = computed<readonly Cloud[]>(() => this.workbench()?.comingIn ?? []);
+  /** All clouds that there is something to see of. */
+  readonly inSight = computed<readonly Cloud[]>(() => [...this.clouds(), ...this.comingIn()]);
   readonly products = computed<readonly Product[]>(() => this.workbench()?.products ?? []);
   readonly surfaces = computed(() => this.of('surface'));
   readonly contours = computed(() => this.of('contours'));

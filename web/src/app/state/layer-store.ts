@@ -24,6 +24,8 @@ export class LayerStore {
   private readonly hidden = signal<ReadonlySet<LayerKey>>(new Set());
   private readonly lookedAtGrid = signal<number | undefined>(undefined);
 
+  /** Clouds that are drawn: those shown, and what there is of those coming in. */
+  readonly drawnClouds = computed(() => [...this.shownClouds(), ...this.store.comingIn()]);
   readonly shownClouds = computed(() => this.store.clouds().filter(({ id }) => this.isShown(layerKey('cloud', id))));
   readonly shownTrajectories = computed(() =>
     this.store.of('trajectory').filter(({ id }) => this.isShown(layerKey('trajectory', id))),

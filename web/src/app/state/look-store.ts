@@ -59,7 +59,7 @@ export class LookStore {
 
   /** Modes that the job's clouds have something to show for. */
   readonly modes = computed(() => {
-    const clouds = this.store.clouds();
+    const clouds = this.store.inSight();
     const hasSurface = this.layers.shownSurface() !== undefined;
     return COLOUR_MODES.filter((mode: ColourModeFacts) => mode.isThere?.(clouds, hasSurface) ?? true);
   });
@@ -80,7 +80,7 @@ export class LookStore {
     const mode = this.mode();
     const own = this.ranges()[mode];
     if (own) return own;
-    const clouds = this.store.clouds();
+    const clouds = this.store.inSight();
     if (facts.rangeOf && clouds.length > 0) return facts.rangeOf(clouds);
     const spread = this.spread();
     if (spread?.mode !== mode) return facts.usualRange;
@@ -92,8 +92,8 @@ export class LookStore {
 
   readonly visible = computed<Visible>(
     () => {
-      const all = this.store.clouds();
-      const shown = this.layers.shownClouds();
+      const all = this.store.inSight();
+      const shown = this.layers.drawnClouds();
       const box = this.box();
       const focus = this.focus();
       return {

@@ -83,7 +83,7 @@ export class ModelOverlayComponent {
   protected readonly sectionPath = computed(() => {
     const camera = this.cameras.section();
     if (!camera) return undefined;
-    const ranges = this.store.clouds().map((cloud) => cloud.source.elevationRange);
+    const ranges = this.store.inSight().map((cloud) => cloud.source.elevationRange);
     const [low, high] = [Math.min(...ranges.map(([l]) => l)), Math.max(...ranges.map(([, h]) => h))];
     const [ox, oy] = this.cameras.origin();
     const { ax, ay, bx, by, depth } = camera;

@@ -38,6 +38,20 @@ function columnsOf({ columns, hasConfidence }: Cloud): ColumnKey[] {
   ];
 }
 
+/** A cloud whose nodes are listed; anew where the revision is another. */
+interface LoadedCloud {
+  readonly id: number;
+  readonly revision: string;
+  readonly source: string;
+  readonly isComingIn: boolean;
+}
+
+/** The same for a cloud and for what is seen of it while it comes in. */
+const sourceOf = ({ name, source }: Cloud): string => `${name} from ${source.fileName}`;
+
+const pointsStored = ({ classCounts }: Cloud): number =>
+  Object.values(classCounts).reduce((sum, count) => sum + count, 0);
+
 const CONTOUR_PARTS = ['between', 'index', 'marks'] as const;
 type ContourPart = (typeof CONTOUR_PARTS)[number];
 
@@ -65,22 +79,30 @@ export class SceneFeed {
   private shownFlightIds = new Set<string>();
   /** What each layer of lines shows and how. */
   private readonly drawnLines = new Map<string, string>();
-  private framedCloudIds = '';
+  private loads = 0;
+  /** What the views were set on: numbers of clouds, and the files of those coming in. */
+  private framed = new Set<string>();
 
   constructor() {
     effect(() => {
-      const clouds = this.store.clouds();
+      const clouds = this.store.inSight();
+      const comingIn = new Set(this.store.comingIn().map(({ id }) => id));
       const jobId = this.store.jobId();
       untracked(
         () =>
           void this.loadNodes(
             jobId,
-            clouds.map(({ id, revision, colours }) => ({ id, revision: `${revision} ${colours}` })),
+            clouds.map((cloud) => ({
+              id: cloud.id,
+              revision: `${cloud.revision} ${cloud.colours} ${comingIn.has(cloud.id) ? pointsStored(cloud) : ''}`,
+              source: sourceOf(cloud),
+              isComingIn: comingIn.has(cloud.id),
+            })),
           ),
       );
     });
     effect(() => {
-      this.layers.shownClouds();
+      this.layers.drawnClouds();
       this.cameras.origin();
       untracked(() => this.sendClouds());
     });
@@ -153,32 +175,33 @@ export class SceneFeed {
     if (spread?.mode === mode) this.look.spread.set(spread);
   }
 
-  private async loadNodes(jobId: string, clouds: readonly { id: number; revision: string }[]): Promise<void> {
+  private async loadNodes(jobId: string, clouds: readonly LoadedCloud[]): Promise<void> {
+    const asked = ++this.loads;
     const fresh = new Map<number, { revision: string; nodes: readonly CloudNode[] }>();
     for (const { id, revision } of clouds) {
       const known = this.nodes.get(id);
-      fresh.set(
-        id,
+      const nodes =
         known?.revision === revision
-          ? known
-          : {
-              revision,
-              ...(await firstValueFrom(this.api.call('listNodes', { params: { jobId, cloudId: id } }))),
-            },
-      );
+          ? known.nodes
+          : await firstValueFrom(this.api.call('listNodes', { params: { jobId, cloudId: id } })).then(
+              (answer) => answer.nodes,
+              // One that was coming in may have come in, or have been cancelled, meanwhile: the job says so next.
+              () => undefined,
+            );
+      if (nodes) fresh.set(id, { revision, nodes });
     }
+    // The job has changed again meanwhile, and the lists of then would come over those of now.
+    if (asked !== this.loads) return;
     this.nodes = fresh;
-    const ids = clouds.map(({ id }) => id).join();
-    if (ids !== this.framedCloudIds && clouds.length > 0) {
-      const isFirst = this.framedCloudIds === '';
-      this.framedCloudIds = ids;
+    const isFirst = this.framed.size === 0;
+    if (this.hasNewInSight(clouds)) {
       if (isFirst) {
         const bounds = this.cameras.jobBounds();
         const round = (value: number): number => Math.round(value / 10) * 10;
         this.cameras.origin.set([
           round((bounds.min[0] + bounds.max[0]) / 2),
           round((bounds.min[1] + bounds.max[1]) / 2),
-          round(this.store.clouds()[0]!.source.elevationRange[0]),
+          round(this.store.inSight()[0]!.source.elevationRange[0]),
         ]);
       }
       this.sendClouds();
@@ -188,8 +211,20 @@ export class SceneFeed {
     } else this.sendClouds();
   }
 
+  /**
+   * Whether there is land that the views were not set on yet. What was seen coming in and is there now is no news: who has
+   * zoomed in meanwhile stays there. What is gone is forgotten, so that it is news when it comes again.
+   */
+  private hasNewInSight(clouds: readonly LoadedCloud[]): boolean {
+    const seen = new Map<string, string>();
+    for (const { id, source, isComingIn } of clouds) seen.set(isComingIn ? source : `${id}`, source);
+    const isNew = [...seen].some(([key, source]) => !this.framed.has(key) && !this.framed.has(source));
+    this.framed = new Set(seen.keys());
+    return isNew;
+  }
+
   private sendClouds(): void {
-    const clouds = this.layers.shownClouds().flatMap((cloud) => {
+    const clouds = this.layers.drawnClouds().flatMap((cloud) => {
       const nodes = this.nodes.get(cloud.id)?.nodes;
       if (!nodes) return [];
       const { min, max } = cloud.bounds;

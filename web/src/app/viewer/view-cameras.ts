@@ -368,7 +368,7 @@ export class ViewCameras {
 
   /** All of the job's points, full coordinates. */
   jobBounds(): Bounds {
-    const clouds = this.store.clouds();
+    const clouds = this.store.inSight();
     const of = (end: 'min' | 'max', pick: (...values: number[]) => number): [number, number, number] =>
       [0, 1, 2].map((axis) => pick(...clouds.map((c) => c.bounds[end][axis]!))) as [number, number, number];
     return { min: of('min', Math.min), max: of('max', Math.max) };
@@ -384,13 +384,13 @@ export class ViewCameras {
 
   /** The most heights can be drawn out while the land's own still take no more than half of the section. */
   private fittingExaggeration(unitsPerPixel: number, height: number): number {
-    const ranges = this.store.clouds().map((cloud) => cloud.source.elevationRange);
+    const ranges = this.store.inSight().map((cloud) => cloud.source.elevationRange);
     const span = Math.max(1, Math.max(...ranges.map(([, high]) => high)) - Math.min(...ranges.map(([low]) => low)));
     return EXAGGERATIONS.findLast((times) => (span * times) / unitsPerPixel < height / 2) ?? 1;
   }
 
   private groundLevel(): number {
-    const ranges = this.store.clouds().map((cloud) => cloud.source.elevationRange);
+    const ranges = this.store.inSight().map((cloud) => cloud.source.elevationRange);
     return ranges.length === 0 ? 0 : Math.min(...ranges.map(([low]) => low)) - this.origin()[2];
   }
 

@@ -79,7 +79,7 @@ export class ViewerComponent {
     model: 'Model',
   };
   protected readonly isReady = computed(() => this.store.workbench() !== undefined);
-  protected readonly hasClouds = computed(() => this.store.clouds().length > 0);
+  protected readonly hasClouds = computed(() => this.store.inSight().length > 0);
 
   private compositor: PictureSink | undefined;
   private readonly lines = new Map<string, LineLayer>();

@@ -177,7 +177,10 @@ export class FootLineComponent {
     if (grid) return `${formatCount(grid.facts.columns)} by ${formatCount(grid.facts.rows)} cells`;
     const surface = this.layers.drawnSurface();
     if (surface) return `${formatCount(surface.facts.facets)} triangles`;
-    return `${formatCount(this.views.drawnPoints())} of ${formatCount(this.store.totalPoints())} points drawn`;
+    const drawn = formatCount(this.views.drawnPoints());
+    if (this.store.totalPoints() === 0 && this.store.comingIn().length > 0)
+      return `${drawn} points drawn, more coming in`;
+    return `${drawn} of ${formatCount(this.store.totalPoints())} points drawn`;
   });
 }
 

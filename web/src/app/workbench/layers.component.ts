@@ -41,6 +41,8 @@ export class LayersComponent {
   private readonly clouds = computed(() =>
     this.store.clouds().map(({ id, name, pointCount }) => this.row(layerKey('cloud', id), name, pointCount)),
   );
+  /** Files on their way in, each once. */
+  protected readonly comingIn = computed(() => [...new Set(this.store.comingIn().map(({ name }) => name))]);
   protected readonly groups = computed(() =>
     [
       { title: 'Clouds', unit: 'points', rows: this.clouds() },

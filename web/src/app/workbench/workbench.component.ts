@@ -171,7 +171,7 @@ export class WorkbenchComponent {
             high: text(this.tints.stops().at(-1)!.value, 2, this.tints.unit()),
           };
     const facts = this.look.ramped();
-    if (!facts || this.store.clouds().length === 0) return undefined;
+    if (!facts || this.store.inSight().length === 0) return undefined;
     const [low, high] = this.look.range();
     const { decimals, unit } = facts;
     const shown = unit === 'length' ? this.unit() : unit;

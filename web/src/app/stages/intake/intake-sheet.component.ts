@@ -42,6 +42,7 @@ export class IntakeSheetComponent {
         catchError(() => of(false)),
       ),
   );
+  protected readonly unitName = computed(() => (this.store.unit() === 'metre' ? 'metre' : 'foot'));
   protected readonly isOver = signal(false);
   protected readonly isBusy = computed(() => this.store.activeRun() !== undefined);
 
@@ -59,6 +60,17 @@ export class IntakeSheetComponent {
   protected readonly clouds = computed(() =>
     this.store.clouds().map((cloud) => ({ ...cloud, facts: this.factsOf(cloud) })),
   );
+
+  /** Files on their way in, each once: what is known of it by now. */
+  protected readonly comingIn = computed(() => {
+    const byName = new Map(this.store.comingIn().map((cloud) => [cloud.name, cloud]));
+    return [...byName.values()].map((cloud) => ({
+      name: cloud.name,
+      points: formatCount(cloud.pointCount),
+      density: formatNumber(cloud.pointCount / areaOf(cloud), 1),
+      facts: this.factsOf(cloud),
+    }));
+  });
 
   protected picked(input: HTMLInputElement): void {
     this.importAll(input.files);
