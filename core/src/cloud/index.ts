@@ -16,9 +16,18 @@ export type { PointClass } from './classes.js';
 export { emptyBounds, growBounds, integerBounds, isEmptyBounds } from './bounds.js';
 export type { Bounds } from './bounds.js';
 export { buildOctree, octreeDefaults } from './octree.js';
+export { Scratch } from './scratch.js';
 export { cubeCodes, octreeCube } from './octree-cube.js';
 export type { OctreeCube } from './octree-cube.js';
-export { buildSquares, gatherRecords, orderBySquare, sortRecords, SQUARE_COUNT, squareRows } from './record-sort.js';
+export {
+  buildSquares,
+  gatherRecords,
+  orderBySquare,
+  sortRecords,
+  SQUARE_COUNT,
+  squareRows,
+  squareStarts,
+} from './record-sort.js';
 export type { BuildSquare, SortedRecords } from './record-sort.js';
 export {
   addDuplicates,

@@ -25,11 +25,15 @@ export function octreeCube(bounds: Bounds, { scale }: Quantisation): OctreeCube 
 }
 
 /** Places of n integers along one axis, 0 to 2^21 − 1; what lies outside the cube is put at its rim. */
-export function cubeCodes(values: Int32Array, cube: OctreeCube, axis: 0 | 1 | 2): Int32Array {
+export function cubeCodes(
+  values: Int32Array,
+  cube: OctreeCube,
+  axis: 0 | 1 | 2,
+  out = new Int32Array(values.length),
+): Int32Array {
   const low = cube.low[axis];
   const steps = cube.steps[axis];
   const most = 2 ** CODE_BITS - 1;
-  const out = new Int32Array(values.length);
   for (let i = 0; i < values.length; i++) {
     const code = (values[i]! - low) * steps;
     out[i] = code < 0 ? 0 : code > most ? most : code;

@@ -1,3 +1,4 @@
+import { Scratch } from './scratch.js';
 import { CODE_BITS } from './octree-cube.js';
 
 export interface OctreeOptions {
@@ -45,19 +46,20 @@ export const GRID_BITS = 7;
 export function buildOctree(
   codes: readonly [Int32Array, Int32Array, Int32Array],
   options: Partial<OctreeOptions> = {},
+  scratch = new Scratch(),
 ): OctreeNode[] {
   const { leafPoints, mostPoints, sharedLevels } = { ...octreeDefaults, ...options };
   const count = codes[0].length;
-  const order = new Uint32Array(count);
+  const order = scratch.uint32('tree order', count);
   for (let i = 0; i < count; i++) order[i] = i;
   const work: Work = {
     codes,
     order,
-    scratch: new Uint32Array(count),
-    octants: new Uint8Array(count),
-    taken: new Uint8Array(count),
-    best: new Int32Array(GRID_CELLS).fill(-1),
-    misses: new Int32Array(GRID_CELLS),
+    scratch: scratch.uint32('tree moves', count),
+    octants: scratch.uint8('octants', count),
+    taken: scratch.uint8('taken', count).fill(0),
+    best: scratch.int32('best', GRID_CELLS).fill(-1),
+    misses: scratch.int32('misses', GRID_CELLS),
     touched: new Uint32Array(Math.min(count, GRID_CELLS) + 1),
   };
   const nodes: OctreeNode[] = [];

@@ -1,3 +1,4 @@
+import { Scratch } from './scratch.js';
 import { CODE_BITS, type OctreeCube } from './octree-cube.js';
 
 /** Squares along a side of the grid by which records are sorted: 2^7, the finest squares an octree can be built of. */
@@ -17,10 +18,17 @@ export interface SortedRecords {
 /**
  * Sorts point records (x, y, z as 32-bit integers in their first twelve bytes, as all LAS formats have them) by the square
  * of the root cube's plan they lie in. Stable, one pass to count and one to move.
+ * @param scratch - gives the array of the sorted records too, which is good until the next sorting
  */
-export function sortRecords(records: Uint8Array, recordLength: number, count: number, cube: OctreeCube): SortedRecords {
+export function sortRecords(
+  records: Uint8Array,
+  recordLength: number,
+  count: number,
+  cube: OctreeCube,
+  scratch = new Scratch(),
+): SortedRecords {
   const view = new DataView(records.buffer, records.byteOffset, count * recordLength);
-  const squares = new Uint16Array(count);
+  const squares = scratch.uint16('squares', count);
   const counts = new Uint32Array(SQUARE_COUNT);
   const { low, steps } = cube;
   const shrink = 2 ** (SQUARE_BITS - CODE_BITS);
@@ -55,7 +63,7 @@ export function sortRecords(records: Uint8Array, recordLength: number, count: nu
   }
   const next = new Uint32Array(SQUARE_COUNT);
   for (let s = 1; s < SQUARE_COUNT; s++) next[s] = next[s - 1]! + counts[s - 1]!;
-  const sorted = new Uint8Array(count * recordLength);
+  const sorted = scratch.uint8('sorted records', count * recordLength);
   const isEven = recordLength % 2 === 0 && records.byteOffset % 2 === 0;
   if (isEven) moveWords(records, sorted, squares, next, recordLength);
   else
@@ -103,16 +111,29 @@ export function gatherRecords(records: Uint8Array, recordLength: number, order: 
  * order of the whole.
  * @param x - places in the root cube; likewise `y`
  */
-export function orderBySquare(x: Int32Array, y: Int32Array): Uint32Array {
+export function orderBySquare(x: Int32Array, y: Int32Array, scratch = new Scratch()): Uint32Array {
   const count = x.length;
   const shift = CODE_BITS - SQUARE_BITS;
   const squareOf = (i: number): number => SPREAD[x[i]! >> shift]! | (SPREAD[y[i]! >> shift]! << 1);
   const next = new Uint32Array(SQUARE_COUNT + 1);
   for (let i = 0; i < count; i++) next[squareOf(i) + 1]!++;
   for (let s = 0; s < SQUARE_COUNT; s++) next[s + 1]! += next[s]!;
-  const order = new Uint32Array(count);
+  const order = scratch.uint32('order by square', count);
   for (let i = 0; i < count; i++) order[next[squareOf(i)]!++] = i;
   return order;
+}
+
+/** Where each small square begins in places that lie in the order of {@link orderBySquare}; the last is the end. */
+export function squareStarts(x: Int32Array, y: Int32Array): number[] {
+  const shift = CODE_BITS - SQUARE_BITS;
+  const starts: number[] = [];
+  let last = -1;
+  for (let i = 0; i < x.length; i++) {
+    const square = ((y[i]! >> shift) << SQUARE_BITS) | (x[i]! >> shift);
+    if (square !== last) starts.push(i);
+    last = square;
+  }
+  return [...starts, x.length];
 }
 
 /** A square of the plan that is built in one piece. */

@@ -4,11 +4,21 @@ import type { PointFormat } from './point-format.js';
 /** One degree in the 0.006-degree steps of formats 6-10; a whole degree of the older formats survives both ways. */
 const SCAN_ANGLE_STEPS_A_DEGREE = 1 / 0.006;
 
-/** Unpacks `batch.count` records of `recordLength` bytes from `bytes` into the batch's columns. */
-export function decodePoints(bytes: Uint8Array, format: PointFormat, recordLength: number, batch: PointBatch): void {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, batch.count * recordLength);
+/**
+ * Unpacks `batch.count` records of `recordLength` bytes from `bytes` into the batch's columns.
+ * @param order - which records, in the order of the batch; the first ones as they lie, where it is left out
+ */
+export function decodePoints(
+  bytes: Uint8Array,
+  format: PointFormat,
+  recordLength: number,
+  batch: PointBatch,
+  order: Uint32Array = ascending(batch.count),
+): void {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const { count, x, y, z, intensity, returns, flags, classification, userData, scanAngle, pointSourceId } = batch;
-  for (let i = 0, at = 0; i < count; i++, at += recordLength) {
+  for (let i = 0; i < count; i++) {
+    const at = order[i]! * recordLength;
     x[i] = view.getInt32(at, true);
     y[i] = view.getInt32(at + 4, true);
     z[i] = view.getInt32(at + 8, true);
@@ -34,19 +44,20 @@ export function decodePoints(bytes: Uint8Array, format: PointFormat, recordLengt
   const { gpsTimeAt, rgbAt, nearInfraredAt, wavePacketAt } = format;
   const { gpsTime, red, green, blue, nearInfrared, wavePacket, extraBytes } = batch;
   if (gpsTimeAt !== undefined && gpsTime)
-    for (let i = 0, at = gpsTimeAt; i < count; i++, at += recordLength) gpsTime[i] = view.getFloat64(at, true);
+    for (let i = 0; i < count; i++) gpsTime[i] = view.getFloat64(order[i]! * recordLength + gpsTimeAt, true);
   if (rgbAt !== undefined && red && green && blue)
-    for (let i = 0, at = rgbAt; i < count; i++, at += recordLength) {
+    for (let i = 0; i < count; i++) {
+      const at = order[i]! * recordLength + rgbAt;
       red[i] = view.getUint16(at, true);
       green[i] = view.getUint16(at + 2, true);
       blue[i] = view.getUint16(at + 4, true);
     }
   if (nearInfraredAt !== undefined && nearInfrared)
-    for (let i = 0, at = nearInfraredAt; i < count; i++, at += recordLength) nearInfrared[i] = view.getUint16(at, true);
+    for (let i = 0; i < count; i++) nearInfrared[i] = view.getUint16(order[i]! * recordLength + nearInfraredAt, true);
   if (wavePacketAt !== undefined && wavePacket)
-    copyStrided(bytes, wavePacketAt, recordLength, wavePacket, 0, WAVE_PACKET_LENGTH, WAVE_PACKET_LENGTH, count);
+    copyOrdered(bytes, wavePacketAt, recordLength, wavePacket, WAVE_PACKET_LENGTH, order);
   const extra = recordLength - format.length;
-  if (extra > 0 && extraBytes) copyStrided(bytes, format.length, recordLength, extraBytes, 0, extra, extra, count);
+  if (extra > 0 && extraBytes) copyOrdered(bytes, format.length, recordLength, extraBytes, extra, order);
 }
 
 /** Packs a batch into records; the reverse of {@link decodePoints}. `bytes` must be zeroed. */
@@ -91,6 +102,28 @@ export function encodePoints(batch: PointBatch, format: PointFormat, recordLengt
     copyStrided(wavePacket, 0, WAVE_PACKET_LENGTH, bytes, wavePacketAt, recordLength, WAVE_PACKET_LENGTH, count);
   const extra = recordLength - format.length;
   if (extra > 0 && extraBytes) copyStrided(extraBytes, 0, extra, bytes, format.length, recordLength, extra, count);
+}
+
+/** So many bytes of each record named, one behind another. */
+function copyOrdered(
+  from: Uint8Array,
+  fromAt: number,
+  fromStride: number,
+  to: Uint8Array,
+  length: number,
+  order: Uint32Array,
+): void {
+  for (let i = 0, target = 0; i < order.length; i++) {
+    const source = fromAt + order[i]! * fromStride;
+    for (let b = 0; b < length; b++) to[target++] = from[source + b]!;
+  }
+}
+
+let numbers = new Uint32Array(0);
+/** 0, 1, 2 and so on; kept, since every block asks for it. */
+function ascending(count: number): Uint32Array {
+  if (numbers.length < count) numbers = Uint32Array.from({ length: count }, (_, i) => i);
+  return numbers.subarray(0, count);
 }
 
 function copyStrided(

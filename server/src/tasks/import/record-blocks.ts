@@ -1,7 +1,10 @@
 import { open } from 'node:fs/promises';
 import { writeAll } from '../../files/file-bytes.js';
-import { sortRecords, type OctreeCube } from '@pampero/core/cloud';
+import { Scratch, sortRecords, type OctreeCube } from '@pampero/core/cloud';
 import { FormatError } from '@pampero/core/formats';
+
+/** Of this thread: it works on one block or square at a time. */
+export const importScratch = new Scratch();
 
 /** Point records lying in a file one behind another. */
 export interface RecordBlock {
@@ -41,7 +44,8 @@ export async function sortBlock({
   spillPath,
   spillAt,
 }: SortBlockTask): Promise<SortedBlock> {
-  const bytes = await readBytes(block.path, block.at, block.count * recordLength);
+  const length = block.count * recordLength;
+  const bytes = await readBytes(block.path, block.at, length, importScratch.uint8('block', length));
   return writeSorted(bytes, block.count, { recordLength, rgbAt, cube, spillPath, spillAt });
 }
 
@@ -50,7 +54,7 @@ export async function writeSorted(
   count: number,
   { recordLength, rgbAt, cube, spillPath, spillAt }: Omit<SortBlockTask, 'block'>,
 ): Promise<SortedBlock> {
-  const { records, ...sorted } = sortRecords(bytes, recordLength, count, cube);
+  const { records, ...sorted } = sortRecords(bytes, recordLength, count, cube, importScratch);
   const spill = await open(spillPath, 'r+');
   try {
     await writeAll(spill, records, spillAt);
@@ -70,10 +74,14 @@ function bitsOf(records: Uint8Array, recordLength: number, rgbAt: number): numbe
 }
 
 /** Exactly so many bytes of a file. */
-export async function readBytes(path: string, at: number, length: number): Promise<Uint8Array<ArrayBuffer>> {
+export async function readBytes(
+  path: string,
+  at: number,
+  length: number,
+  bytes = new Uint8Array(length),
+): Promise<Uint8Array<ArrayBuffer>> {
   const file = await open(path, 'r');
   try {
-    const bytes = new Uint8Array(length);
     await fill(file, bytes, 0, length, at);
     return bytes;
   } finally {
@@ -85,8 +93,9 @@ export async function readBytes(path: string, at: number, length: number): Promi
 export async function readRuns(
   path: string,
   runs: readonly { readonly at: number; readonly length: number }[],
+  room: (length: number) => Uint8Array<ArrayBuffer> = (length) => new Uint8Array(length),
 ): Promise<Uint8Array<ArrayBuffer>> {
-  const bytes = new Uint8Array(runs.reduce((sum, run) => sum + run.length, 0));
+  const bytes = room(runs.reduce((sum, run) => sum + run.length, 0));
   const file = await open(path, 'r');
   try {
     let to = 0;

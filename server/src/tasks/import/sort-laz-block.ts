@@ -1,7 +1,7 @@
 import { scannerChannel, type LazChunk } from '@pampero/core/formats/laz';
 import { POINT_FORMATS } from '@pampero/core/formats/las';
 import { decodeLazChunk } from './laz-decoder.js';
-import { readRuns, writeSorted, type SortBlockTask, type SortedBlock } from './record-blocks.js';
+import { importScratch, readRuns, writeSorted, type SortBlockTask, type SortedBlock } from './record-blocks.js';
 
 export interface SortLazBlockTask extends Omit<SortBlockTask, 'block'> {
   readonly path: string;
@@ -13,9 +13,9 @@ export interface SortLazBlockTask extends Omit<SortBlockTask, 'block'> {
 /** Decodes a block of chunks, sorts its records by square and writes them to the spill file. */
 export async function sortLazBlock(task: SortLazBlockTask): Promise<SortedBlock> {
   const { chunks, recordLength } = task;
-  const coded = await readRuns(task.path, chunks);
+  const coded = await readRuns(task.path, chunks, (length) => importScratch.uint8('coded', length));
   const count = chunks.reduce((sum, chunk) => sum + chunk.count, 0);
-  const records = new Uint8Array(count * recordLength);
+  const records = importScratch.uint8('block', count * recordLength);
   let from = 0;
   let to = 0;
   let mixesChannels = false;
