@@ -9,7 +9,7 @@ const SERVER = [
   ['files', 'crs'],
   ['imagery', 'store', 'sharing'],
   ['tasks'],
-  ['incoming', 'jobs'],
+  ['incoming', 'jobs', 'queue'],
   ['runs'],
   ['passes'],
   ['operations', 'products', 'questions', 'client-view', 'report'],

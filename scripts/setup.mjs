@@ -73,6 +73,7 @@ export function setUp({ forTests = false } = {}) {
       'gdal-bin': 'command -v ogrinfo',
       'proj-bin': 'command -v cs2cs',
       'poppler-utils': 'command -v pdftotext',
+      'redis-server': 'command -v redis-server',
       'python3-scipy': "/usr/bin/python3 -c 'import scipy.spatial'",
     });
   }

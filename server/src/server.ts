@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { createApp } from './http/app.js';
-import { isLoopback } from './http/entrance.js';
+import { isLoopback } from './loopback.js';
 import type { JobLibrary } from './jobs/job-library.js';
 import type { OperationService } from './operations/operation-service.js';
 import { startServices } from './services.js';

@@ -1,3 +1,5 @@
+import { createHash } from 'node:crypto';
+import { hostname } from 'node:os';
 import { pino, type Logger } from 'pino';
 import type { Services } from './http/handler.js';
 import { PickingFolder } from './incoming/folder.js';
@@ -14,6 +16,8 @@ import { SheetRunner } from './run-sheets/sheet-runner.js';
 import { RunService } from './runs/run-service.js';
 import { ShareStore } from './sharing/share-store.js';
 import { geoidsFolder, sharesFolder, sheetsFolder, uploadsFolder, type Settings } from './settings.js';
+import { readQueueAddress } from './queue/queue-address.js';
+import { TaskDesk } from './queue/task-desk.js';
 import { TaskPool } from './tasks/task-pool.js';
 import { WritingPool } from './writing/writing-pool.js';
 
@@ -27,7 +31,16 @@ export interface StartedServices extends Services {
 export async function startServices(settings: Settings): Promise<StartedServices> {
   const log = pino({ level: settings.log });
   const library = await JobLibrary.at(settings);
-  const pool = new TaskPool(settings.workers, settings.memory);
+  const pool =
+    settings.queue === undefined
+      ? new TaskPool(settings.workers, settings.memory)
+      : new TaskDesk(
+          settings.workers,
+          settings.memory,
+          readQueueAddress(settings.queue),
+          queueNameOf(settings.data),
+          (error) => log.warn({ err: error as Error }, 'queue'),
+        );
   const writing = new WritingPool(settings.workers);
   const runs = new RunService(settings.data, log);
   const uploads = new UploadStore(uploadsFolder(settings), settings.data);
@@ -61,4 +74,9 @@ export async function startServices(settings: Settings): Promise<StartedServices
       await library.close();
     },
   };
+}
+
+/** A name of the server's own, where several share a queue. */
+function queueNameOf(data: string): string {
+  return `pampero-${createHash('sha256').update(`${hostname()} ${data}`).digest('hex').slice(0, 16)}`;
 }

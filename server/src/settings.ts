@@ -26,6 +26,8 @@ const settingsSchema = z.object({
     .string()
     .optional()
     .transform((names) => (names ?? '').split(',').flatMap((name) => name.trim() || [])),
+  /** A queue that other machines take tasks from; without it all is done here. */
+  PAMPERO_QUEUE: z.string().min(1).optional(),
   PAMPERO_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('warn'),
 });
 
@@ -42,6 +44,8 @@ export interface Settings {
   readonly folder?: string | undefined;
   readonly token?: string | undefined;
   readonly names?: readonly string[];
+  /** Address of the queue that other machines take tasks from, if there is one. */
+  readonly queue?: string | undefined;
   readonly log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
 }
 
@@ -62,6 +66,7 @@ export function readSettings(environment: Record<string, string | undefined>): S
     folder: given.PAMPERO_FOLDER,
     token: given.PAMPERO_TOKEN,
     names: given.PAMPERO_NAMES,
+    queue: given.PAMPERO_QUEUE,
     log: given.PAMPERO_LOG,
   };
 }

@@ -88,6 +88,15 @@ program
   .action(async (options: object) => (await import('./serve.js')).serve(options));
 
 program
+  .command('work')
+  .description('Help a server: take tasks off its queue and do them on this machine.')
+  .requiredOption('--server <url>', 'address of the server, as http://host:4600')
+  .option('--queue <url>', 'the queue, as redis://:password@host:6379; PAMPERO_QUEUE otherwise')
+  .option('--token <token>', 'the server’s token; PAMPERO_TOKEN otherwise')
+  .option('--threads <number>', 'threads to work in; PAMPERO_WORKERS otherwise')
+  .action(async (options: object) => (await import('./work.js')).work(options as never));
+
+program
   .command('completion')
   .description('Print a script that completes commands with the Tab key in bash: eval "$(pampero completion)"')
   .action(() => void process.stdout.write(completionScript(program)));

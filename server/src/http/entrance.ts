@@ -5,6 +5,7 @@ import { urlencoded, type Request, type RequestHandler, type Response, Router } 
 import { rateLimit } from 'express-rate-limit';
 import { PamperoError } from '@pampero/core/task';
 import { JobError } from '../errors/job-error.js';
+import { isLoopback, LOOPBACK } from '../loopback.js';
 import { sendPlainPage } from './plain-page.js';
 import { hasCookie, isSame } from './secrets.js';
 
@@ -22,13 +23,6 @@ export interface EntranceOptions {
   readonly names: readonly string[];
   /** Whoever comes has to know it; undefined where only this machine can come. */
   readonly token: string | undefined;
-}
-
-const LOOPBACK: readonly string[] = ['localhost', '127.0.0.1', '::1'];
-
-/** Whether only this machine reaches a server that listens there. */
-export function isLoopback(host: string): boolean {
-  return LOOPBACK.includes(host) || /^127\.\d+\.\d+\.\d+$/.test(host);
 }
 
 /**

@@ -10,7 +10,7 @@ import { explained, problemOf } from '../errors/problem.js';
 import { checkRoom, freeBytes, isDiskFull } from '../errors/disk-room.js';
 import { jobFileError, sqliteCode } from '../errors/sqlite-error.js';
 import { checkTiff } from '../files/tiff-directory.js';
-import { isLoopback } from '../http/entrance.js';
+import { isLoopback } from '../loopback.js';
 import { readSettings } from '../settings.js';
 import { ReadingGuard } from './reading-guard.js';
 

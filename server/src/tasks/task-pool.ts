@@ -8,9 +8,9 @@ import { workerFile } from './worker-file.js';
 import type * as worker from './worker.js';
 import { uncarried, type CarriedError } from '../errors/carried-error.js';
 
-type TaskName = keyof typeof worker;
-type TaskInput<N extends TaskName> = Parameters<(typeof worker)[N]>[0];
-type TaskResult<N extends TaskName> = Exclude<Awaited<ReturnType<(typeof worker)[N]>>, CarriedError>;
+export type TaskName = keyof typeof worker;
+export type TaskInput<N extends TaskName> = Parameters<(typeof worker)[N]>[0];
+export type TaskResult<N extends TaskName> = Exclude<Awaited<ReturnType<(typeof worker)[N]>>, CarriedError>;
 type WithoutPort<T> = Omit<T, 'port'>;
 
 /** Megabytes of JavaScript objects that one thread may hold; beyond, the thread ends with an error and the server goes on. */
@@ -36,12 +36,12 @@ export class TaskPool {
   private underWay = 0;
 
   constructor(
-    readonly threads: number,
+    private readonly ownThreads: number,
     private readonly readingMegabytes = READING_MEGABYTES,
   ) {
     const options = {
       filename: workerFile(import.meta.url),
-      maxThreads: threads,
+      maxThreads: ownThreads,
       idleTimeout: 60_000,
       resourceLimits: { maxOldGenerationSizeMb: HEAP_MEGABYTES },
       // A library of those that read files looks into it, and fails where there is none.
@@ -53,6 +53,16 @@ export class TaskPool {
       minThreads: 0,
       resourceLimits: { maxOldGenerationSizeMb: Math.min(HEAP_MEGABYTES, readingMegabytes) },
     });
+  }
+
+  /** How many tasks can be under way at once. */
+  get threads(): number {
+    return this.ownThreads;
+  }
+
+  /** Whether a thread of its own has nothing to do. */
+  protected hasRoom(): boolean {
+    return this.underWay < this.ownThreads;
   }
 
   /** @throws PamperoError as the task threw it; Cancelled when the signal fires */
