@@ -45,7 +45,7 @@ describe('what a person types', () => {
   test('a job, a class, a pin, a file and a definition are such text', () => {
     expect(messages(newJobSchema, { name: ' ' })).toEqual(['Give the job a name.']);
     expect(ok(newJobSchema, { name: 'a\u0000b' })).toBe(false);
-    expect(newJobSchema.parse({ name: 'Bank' })).toEqual({ name: 'Bank', unit: 'metre' });
+    expect(newJobSchema.parse({ name: 'Bank' })).toEqual({ name: 'Bank' });
     expect(ok(newJobSchema, { name: 'Bank', epsg: -3 })).toBe(false);
     expect(ok(newJobSchema, { name: 'Bank', more: 1 })).toBe(false);
     expect(ok(jobClassSchema, { code: 70, name: 'Reed\nbed', colour: '#aabbcc' })).toBe(false);

@@ -77,7 +77,7 @@ describe('finding ground', () => {
     const objects = await host.api.call('proposeSettings', `/jobs/${jobId}/clouds/${cloudId}/proposals/find-objects`);
     expect(Object.keys(objects.parameters)).toContain('wirePiece');
     expect(objects.reasons.length).toBeGreaterThanOrEqual(3);
-    const none = await host.api.call('proposeSettings', `/jobs/${jobId}/clouds/${cloudId}/proposals/find-low`);
+    const none = await host.api.call('proposeSettings', `/jobs/${jobId}/clouds/${cloudId}/proposals/find-outliers`);
     expect(none).toEqual({ parameters: {}, reasons: [] });
     const { status, json } = await host.api.raw(`/jobs/${jobId}/clouds/999/proposals/find-ground`);
     expect(status).toBe(404);

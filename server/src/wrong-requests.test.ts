@@ -87,6 +87,29 @@ describe('settings by the wrong name', () => {
   });
 });
 
+describe('points and clouds in the wrong place', () => {
+  test('control with easting and northing exchanged is noticed against the cloud, and nothing is taken', async () => {
+    const list = 'C1,5512010.5,6150020.1,31.2\nC2,5512040.5,6150030.1,31.2\n';
+    const wrong = await host.api
+      .fromFile(jobId, 'import-control', list, 'control.csv', { order: 'PNEZD' })
+      .catch((error: unknown) => String(error));
+    expect(wrong).toMatch(/2 do with easting and northing exchanged.*Choose the order PENZD/s);
+    expect((await host.api.read(jobId)).controlCount).toBe(0);
+    const right = await host.api.fromFile(jobId, 'import-control', list, 'control.csv', { order: 'PENZD' });
+    expect(right.state).toBe('done');
+  });
+
+  test('the first cloud of a job is held against the area of the job’s system', async () => {
+    const { id } = await host.api.newJob('Elsewhere', { epsg: 25832 });
+    const run = await host.api.import(id, await lasBytes(fieldWithShed()), 'field.las', { coordinates: 'kept' });
+    expect(run.state, JSON.stringify(run)).toBe('done');
+    const { clouds } = await host.api.read(id);
+    expect(clouds[0]!.warnings.map(({ message }) => message).join(' ')).toMatch(
+      /Held against EPSG:25832: The points lie outside the area/,
+    );
+  });
+});
+
 describe('systems that a job cannot be in', () => {
   test.each([
     [4326, /WGS 84, is in degrees/],

@@ -28,7 +28,9 @@ export type FormatErrorCode =
   | 'angles-doubtful'
   | 'positions-doubtful'
   | 'system-missing'
-  | 'convergence-unknown';
+  | 'convergence-unknown'
+  | 'order-contradicts-heading'
+  | 'axes-swapped';
 
 /** A file that cannot be read, or content that a format cannot hold. */
 export class FormatError extends PamperoError {

@@ -175,7 +175,7 @@ describe('the same again and again', () => {
           await server.api.undo(jobId);
         },
         ground: () => undone('find-ground', { clouds: [cloudId] }),
-        isolated: () => undone('find-isolated', { clouds: [cloudId] }),
+        isolated: () => undone('find-isolated', { clouds: [cloudId], radius: 0.4, stopAbove: 100 }),
         thin: () => undone('thin-cloud', { clouds: [cloudId], method: 'spacing', distance: 2, classes: [1] }),
         surface: () => undone('build-surface', { clouds: [cloudId], classes: [1], maximumEdge: 20 }),
         contours: () => undone('draw-contours', { on: 'surface', surfaceId: surface.productId, interval: 0.5 }),

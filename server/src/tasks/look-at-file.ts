@@ -2,15 +2,9 @@ import type { CrsChoice, FileLook, Finding, Job } from '@pampero/contract';
 import type { ByteSource } from '@pampero/core/formats';
 import { openLas } from '@pampero/core/formats/las';
 import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
-import {
-  checkPlace,
-  lengthUnits,
-  metresPer,
-  placeFindingTexts,
-  planTransform,
-  type LengthUnit,
-} from '@pampero/core/geodesy';
+import { lengthUnits, metresPer, planTransform, type LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
+import { placeFinding } from '../crs/area.js';
 import { chosenSystem, planeSystemOf, type PlaneSystem } from '../crs/plane-system.js';
 import { statedCrs } from '../crs/stated-crs.js';
 import { openFileSource } from '../files/file-bytes.js';
@@ -20,7 +14,6 @@ import { looseKind, openLooseFile, type LooseKind } from './import/loose-file.js
 const SHOWN_LINES = 40;
 /** Enough lines to see how a text file is laid out. */
 const HEAD_BYTES = 65_536;
-const WGS84 = '+proj=longlat +datum=WGS84 +no_defs';
 /** Higher and lower than any land. Common practice, no source. */
 const [LOWEST_LAND, HIGHEST_LAND] = [-500, 9000];
 
@@ -156,15 +149,15 @@ function findingsOf(
       message: `The file states no coordinate system that is known here; it is taken to be in the job’s, ${job.crs.name ?? 'local'}, unless you choose another.`,
     });
   const home = system ?? jobSystem;
-  if (bounds && home?.area && !crs?.isGeographic) {
-    const finding = checkPlace({
-      easting: (bounds.min[0] + bounds.max[0]) / 2,
-      northing: (bounds.min[1] + bounds.max[1]) / 2,
-      unit: home.unit,
-      isInside: insideArea(home),
-    });
-    if (finding) warn(placeFindingTexts[finding]);
-  }
+  const place = crs?.isGeographic ? undefined : placeFinding(bounds, home);
+  if (place !== undefined) warn(place);
+  else if (
+    system &&
+    jobSystem &&
+    system.proj4 !== jobSystem.proj4 &&
+    placeFinding(boundsInJob, jobSystem) !== undefined
+  )
+    warn(`Moved into the job’s system it would lie outside the area that ${jobSystem.title} is for.`);
   if (crs?.horizontalUnit && system && crs.horizontalUnit !== system.unit)
     warn(
       `The file says ${lengthUnits[crs.horizontalUnit].name}, its coordinate system ${system.title} is in ${lengthUnits[system.unit].name}.`,
@@ -194,29 +187,6 @@ function findingsOf(
     }
   }
   return findings;
-}
-
-function insideArea({ proj4, area }: PlaneSystem): (easting: number, northing: number) => boolean {
-  const [south, west, north, east] = area!;
-  // A degree of grace: areas are given roughly, and surveys reach over them.
-  const grace = 1;
-  return (e, n) => {
-    try {
-      const [longitude, latitude] = [Float64Array.of(e), Float64Array.of(n)];
-      planTransform(proj4, WGS84)(longitude, latitude);
-      const isEastWest =
-        west <= east
-          ? longitude[0]! >= west - grace && longitude[0]! <= east + grace
-          : longitude[0]! >= west - grace || longitude[0]! <= east + grace;
-      if (!isEastWest || latitude[0]! < south - grace || latitude[0]! > north + grace) return false;
-      // Far outside its zone a projection folds over: only a place that comes back is one.
-      planTransform(WGS84, proj4)(longitude, latitude);
-      return Math.hypot(longitude[0]! - e, latitude[0]! - n) < 1;
-    } catch (error) {
-      if (error instanceof PamperoError) return false;
-      throw error;
-    }
-  };
 }
 
 /** Bounds as they would be in the job: moved by their corners, elevations in its unit. */

@@ -44,7 +44,10 @@ export function readPointList(text: string, order: PointOrder, fileName: string)
     };
     const [northing, easting, elevation] = [number('N'), number('E'), number('Z')];
     if (![northing, easting, elevation].every(Number.isFinite)) {
-      if (points.length === 0 && Number.isNaN(northing) && Number.isNaN(easting) && Number.isNaN(elevation)) continue; // a heading
+      if (points.length === 0 && Number.isNaN(northing) && Number.isNaN(easting) && Number.isNaN(elevation)) {
+        checkHeading(cells, order, `${fileName}, line ${index + 1}`);
+        continue;
+      }
       throw new FormatError('not-this-format', {
         what: `"${line.trim().slice(0, 80)}" is not a point in the order ${order}.`,
         where: `${fileName}, line ${index + 1}`,
@@ -66,6 +69,39 @@ export function readPointList(text: string, order: PointOrder, fileName: string)
       fix: `Write one point a line in the order ${order}.`,
     });
   return points;
+}
+
+/** What columns are called in headings, in English, Spanish and German. Common practice, no source. */
+const HEADINGS: readonly (readonly [RegExp, string])[] = [
+  [/^(p|pt|point|name|number|no\.?|id|punto|punkt|nombre)$/i, 'P'],
+  [/^(n|y|north|northing|norte|hochwert)(\b.*)?$/i, 'N'],
+  [/^(e|x|east|easting|este|rechtswert)(\b.*)?$/i, 'E'],
+  [/^(z|h|elev|elevation|height|cota|altura|level|höhe)(\b.*)?$/i, 'Z'],
+  [/^(d|code|desc|description|remark|código)(\b.*)?$/i, 'D'],
+];
+
+/**
+ * A heading that names its columns in another order than was chosen is right and the choice is not.
+ * @throws FormatError that names the order the heading says
+ */
+function checkHeading(cells: readonly string[], order: PointOrder, where: string): void {
+  const said = cells.map((cell) => HEADINGS.find(([word]) => word.test(cell.trim()))?.[1]);
+  const differs = [...order].some(
+    (letter, k) => letter !== 'P' && letter !== 'D' && said[k] !== undefined && said[k] !== letter,
+  );
+  const isWhole = ['N', 'E', 'Z'].every((letter) => said.includes(letter));
+  if (!differs || !isWhole) return;
+  const fitting = POINT_ORDERS.find((one) => [...one].every((letter, k) => letter === 'D' || said[k] === letter));
+  throw new FormatError('order-contradicts-heading', {
+    what: `The heading “${cells.join(', ').slice(0, 80)}” is not in the order ${order}.`,
+    where,
+    fix: fitting ? `Choose the order ${fitting}.` : `Put the columns in one of the orders ${POINT_ORDERS.join(', ')}.`,
+  });
+}
+
+/** The order with easting and northing the other way round. */
+export function exchanged(order: PointOrder): PointOrder {
+  return order.replace(/NE|EN/, (pair) => (pair === 'NE' ? 'EN' : 'NE')) as PointOrder;
 }
 
 /** A list in an order as rows of cells, a heading first; coordinates to so many decimals. */

@@ -5,7 +5,8 @@ import { FormatError, type FormatWarning } from '@pampero/core/formats';
 import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
 import { lengthUnits, type CrsDescription } from '@pampero/core/geodesy';
 import type { MemoryPlan } from '../../memory-plan.js';
-import { chosenSystem } from '../../crs/plane-system.js';
+import { placeFinding } from '../../crs/area.js';
+import { chosenSystem, planeSystemOf } from '../../crs/plane-system.js';
 import { headLines } from '../../tasks/look-at-file.js';
 import type { LasFacts } from '../../tasks/reading-tasks.js';
 import type { RunWork } from '../../runs/run-service.js';
@@ -91,6 +92,7 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
             ]
           : []),
         ...(move ? [move.told] : crsWarnings(given.las.crs, options)),
+        ...placeWarnings(las, built, options),
       ];
       const facts = factsOf({ ...las, crs: given.las.crs, records: given.las.records }, given.size, built, {
         fileName: options.fileName,
@@ -210,6 +212,18 @@ function boundsWarnings({ header, quantisation }: LasFacts, built: BuiltCloud): 
   return isTrue
     ? []
     : [{ code: 'bounds-lie', message: 'The header’s bounds are not those of the points. The points’ own are used.' }];
+}
+
+/** Where the points come to lie, against the area that the job's system is for. */
+function placeWarnings(
+  { quantisation }: LasFacts,
+  { min, max }: BuiltCloud,
+  { jobCrs }: ImportCloudOptions,
+): CloudFacts['warnings'] {
+  const at = coordinatesOf(quantisation);
+  const system = planeSystemOf(jobCrs);
+  const finding = placeFinding({ min: at(min), max: at(max) }, system);
+  return finding === undefined ? [] : [{ code: 'outside-area', message: `Held against ${system!.title}: ${finding}` }];
 }
 
 /** The file's system against the job's: nothing is moved, but a difference is said aloud. */
