@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { floatingPoints, type FloatingOptions } from './floating-points.js';
 import { isolatedPoints, type IsolatedOptions } from './isolated-points.js';
 import { lowPoints, type LowPointOptions } from './low-points.js';
@@ -42,7 +43,7 @@ export function runFilter(filter: CleaningFilter, places: Places, count: number,
     case 'outliers': {
       const distances = meanNeighbourDistances(places, filter.neighbours, filter.furthest, count);
       const threshold = outlierThreshold(sums ?? sumDistances(distances), filter.deviations);
-      return Uint8Array.from(distances, (d) => (d > threshold ? 1 : 0));
+      return columnFrom(Uint8Array, distances, (d) => (d > threshold ? 1 : 0));
     }
   }
 }

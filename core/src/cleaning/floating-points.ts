@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { NeighbourGrid, RANGES, type Places } from './neighbour-grid.js';
 
 export interface FloatingOptions {
@@ -93,6 +94,6 @@ export function floatingPoints(
 }
 
 function medianHeight(near: Uint32Array, found: number, z: Float64Array): number {
-  const heights = Float64Array.from({ length: found }, (_, m) => z[near[m]!]!).sort();
+  const heights = columnFrom(Float64Array, { length: found }, (_, m) => z[near[m]!]!).sort();
   return heights[found >> 1]!;
 }

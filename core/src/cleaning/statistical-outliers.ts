@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { NeighbourGrid, RANGES, type Places } from './neighbour-grid.js';
 import { planBounds } from '../raster/index.js';
 
@@ -179,5 +180,5 @@ export function statisticalOutliers(
 ): Uint8Array {
   const distances = meanNeighbourDistances(places, neighbours, margin, count);
   const threshold = outlierThreshold(sumDistances(distances), deviations);
-  return Uint8Array.from(distances, (d) => (d > threshold ? 1 : 0));
+  return columnFrom(Uint8Array, distances, (d) => (d > threshold ? 1 : 0));
 }

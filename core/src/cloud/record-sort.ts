@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { Scratch } from './scratch.js';
 import { CODE_BITS, type OctreeCube } from './octree-cube.js';
 
@@ -175,7 +176,7 @@ export function squareRows(counts: Float64Array): Float64Array {
 }
 
 /** The bits of a number with a gap behind each. */
-const SPREAD = Uint16Array.from({ length: 1 << SQUARE_BITS }, (_, value) => {
+const SPREAD = columnFrom(Uint16Array, { length: 1 << SQUARE_BITS }, (_, value) => {
   let out = 0;
   for (let bit = 0; bit < SQUARE_BITS; bit++) out |= ((value >> bit) & 1) << (2 * bit);
   return out;

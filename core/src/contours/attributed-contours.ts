@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { AttributedLine } from '../formats/shapefile/index.js';
 import type { ContourSet } from './contour-set.js';
 
@@ -9,8 +10,8 @@ export function attributedContours(
   return Array.from(level, (z, l) => {
     const [from, to] = [starts[l]!, starts[l + 1]!];
     return {
-      easting: Float64Array.from(easting.subarray(from, to), (e) => e + origin[0]),
-      northing: Float64Array.from(northing.subarray(from, to), (n) => n + origin[1]),
+      easting: columnFrom(Float64Array, easting.subarray(from, to), (e) => e + origin[0]),
+      northing: columnFrom(Float64Array, northing.subarray(from, to), (n) => n + origin[1]),
       elevation: new Float64Array(to - from).fill(z),
       attributes: {
         elevation: z,

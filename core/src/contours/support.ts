@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { nextSide, type Tin } from '../terrain/index.js';
 import type { ContourSet, TracedContours } from './contour-set.js';
 
@@ -55,8 +56,8 @@ export function partObscured(
     isDepression: Uint8Array.from(out.isDepression),
     isObscured: Uint8Array.from(out.isObscured),
     starts: Uint32Array.from(begun),
-    easting: Float64Array.from(vertices, (v) => easting[v]!),
-    northing: Float64Array.from(vertices, (v) => northing[v]!),
+    easting: columnFrom(Float64Array, vertices, (v) => easting[v]!),
+    northing: columnFrom(Float64Array, vertices, (v) => northing[v]!),
   };
 
   /** Stretches alike, from vertex to vertex; neighbours share one. */

@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { RasterFrame } from '../raster/index.js';
 import { noProgress, type Progress } from '../task/index.js';
 import { eachLevel, levelNumbers, levelsOf, LineCollector, NO_LEVEL } from './level-lines.js';
@@ -121,8 +122,8 @@ export function traceGrid(
 }
 
 /** By which corners lie above: the sides that rise, a bit each, and the one that falls where there is but one. Side k runs from corner k to the next. */
-const RISING = Uint8Array.from({ length: 16 }, (_, above) => sidesWhere(above, 0, 1));
-const FALLING = Uint8Array.from({ length: 16 }, (_, above) => Math.log2(sidesWhere(above, 1, 0) || 1));
+const RISING = columnFrom(Uint8Array, { length: 16 }, (_, above) => sidesWhere(above, 0, 1));
+const FALLING = columnFrom(Uint8Array, { length: 16 }, (_, above) => Math.log2(sidesWhere(above, 1, 0) || 1));
 
 function sidesWhere(above: number, from: 0 | 1, to: 0 | 1): number {
   let sides = 0;

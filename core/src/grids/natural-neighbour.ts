@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { RasterFrame } from '../raster/index.js';
 
 /**
@@ -17,8 +18,8 @@ export function naturalNeighbours(
   const cells = columns * rows;
   const nearest = new Int32Array(cells).fill(-1);
   const off = new Float64Array(cells).fill(Infinity);
-  const x = Float64Array.from(easting, (e) => (e - east) / cell - 0.5);
-  const y = Float64Array.from(northing, (n) => (n - north) / cell - 0.5);
+  const x = columnFrom(Float64Array, easting, (e) => (e - east) / cell - 0.5);
+  const y = columnFrom(Float64Array, northing, (n) => (n - north) / cell - 0.5);
   const offer = (column: number, row: number, i: number): void => {
     const distance = (x[i]! - column) ** 2 + (y[i]! - row) ** 2;
     const at = row * columns + column;
@@ -70,5 +71,7 @@ export function naturalNeighbours(
         }
       }
     }
-  return Float32Array.from(sum, (total, at) => (off[at]! <= limit && weight[at]! > 0 ? total / weight[at]! : NaN));
+  return columnFrom(Float32Array, sum, (total, at) =>
+    off[at]! <= limit && weight[at]! > 0 ? total / weight[at]! : NaN,
+  );
 }

@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { isSoftRole, legIndex } from '../lines/index.js';
 import { planBounds, type RasterFrame } from '../raster/index.js';
 import { Outline, type Place } from '../selection/index.js';
@@ -16,7 +17,7 @@ export function insideAndOutside(
   seam: number,
 ): Float32Array<ArrayBuffer> {
   const share = sharesInside(frame, outlines, seam);
-  return Float32Array.from(outside, (other, at) => {
+  return columnFrom(Float32Array, outside, (other, at) => {
     const own = inside[at]!;
     const weight = share[at]!;
     if (weight === 0 || Number.isNaN(own)) return other;

@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { PointBatch } from '../cloud/index.js';
 import { greenness } from '../selection/index.js';
 
@@ -72,7 +73,7 @@ export function doubtOfGreen({ count, red, green, blue }: Coloured, limit: numbe
 
 /** Doubt of points that their source is not sure of: those under the limit, the more the less sure. */
 export function doubtOfConfidence(confidence: ArrayLike<number>, least: number): Float32Array {
-  return Float32Array.from(confidence, (value) =>
+  return columnFrom(Float32Array, confidence, (value) =>
     least > 0 && value < least ? MOST_DOUBT * (0.5 + 0.5 * Math.max(0, 1 - value / least)) : 0,
   );
 }
@@ -85,5 +86,5 @@ export function strongerDoubt(a: Float32Array | undefined, b: Float32Array | und
 
 /** 1 for points too doubtful to bear witness of the ground. */
 export function tooDoubtful(doubt: Float32Array): Uint8Array {
-  return Uint8Array.from(doubt, (value) => (value >= MOST_DOUBT / 2 ? 1 : 0));
+  return columnFrom(Uint8Array, doubt, (value) => (value >= MOST_DOUBT / 2 ? 1 : 0));
 }

@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { grouped, groundNoise, stripDisagreement, type PointColumns3, type StripPoints } from './piece-planes.js';
 
 const SLOPE_CELL_METRES = 10;
@@ -64,7 +65,7 @@ export function pointEvidence(
 function byStrip({ count, x, y, z, strip }: StripPoints): PointColumns3[] {
   const lists = grouped(new Uint32Array(count).keys(), (i) => strip[i]!);
   const of = (list: readonly number[], values: ArrayLike<number>): Float64Array =>
-    Float64Array.from(list, (i) => values[i]!);
+    columnFrom(Float64Array, list, (i) => values[i]!);
   return [...lists.entries()]
     .sort(([a], [b]) => a - b)
     .map(([, list]) => ({ count: list.length, x: of(list, x), y: of(list, y), z: of(list, z) }));

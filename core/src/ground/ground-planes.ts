@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { eachSharedCell, type RasterFrame } from '../raster/index.js';
 import { PointFlag, type PointBatch, type Quantisation } from '../cloud/index.js';
 
@@ -170,7 +171,7 @@ export function groundPlanes(sums: NearSums, { scale, offset }: Quantisation): G
     eastSlope,
     northSlope,
     crowd: crowdOf(sums),
-    ownCrowd: Float32Array.from(sums.count, (n, i) => sums.over[i]! / Math.max(1, n + sums.over[i]!)),
+    ownCrowd: columnFrom(Float32Array, sums.count, (n, i) => sums.over[i]! / Math.max(1, n + sums.over[i]!)),
   };
 }
 

@@ -99,9 +99,31 @@ function mean(list: readonly number[], values: ArrayLike<number>): number {
 }
 
 /** Points by the square piece they lie in, pieces in the order they are met. */
-function inPieces(x: ArrayLike<number>, y: ArrayLike<number>, count: number, piece: number): Iterable<number[]> {
-  const keyOf = (i: number): number => Math.floor(x[i]! / piece) * 2 ** 26 + Math.floor(y[i]! / piece);
-  return grouped(new Uint32Array(count).keys(), keyOf).values();
+function* inPieces(x: ArrayLike<number>, y: ArrayLike<number>, count: number, piece: number): Generator<Uint32Array> {
+  const pieces = new Map<number, number>();
+  const pieceOf = new Uint32Array(count);
+  const sizes: number[] = [];
+  let [last, at] = [NaN, 0];
+  for (let i = 0; i < count; i++) {
+    const key = Math.floor(x[i]! / piece) * 2 ** 26 + Math.floor(y[i]! / piece);
+    // Points that follow each other mostly lie in one piece.
+    if (key !== last) {
+      last = key;
+      at = pieces.get(key) ?? pieces.size;
+      if (at === pieces.size) {
+        pieces.set(key, at);
+        sizes.push(0);
+      }
+    }
+    pieceOf[i] = at;
+    sizes[at]!++;
+  }
+  const next = new Uint32Array(sizes.length);
+  for (let k = 1; k < sizes.length; k++) next[k] = next[k - 1]! + sizes[k - 1]!;
+  const points = new Uint32Array(count);
+  for (let i = 0; i < count; i++) points[next[pieceOf[i]!]!++] = i;
+  let from = 0;
+  for (const size of sizes) yield points.subarray(from, (from += size));
 }
 
 /** Points by a key of each, in their order. */
@@ -129,7 +151,7 @@ interface PiecePlane {
 
 /** The least-squares plane; undefined where the points lie in a line. */
 function planeThrough(
-  list: readonly number[],
+  list: ArrayLike<number> & Iterable<number>,
   x: ArrayLike<number>,
   y: ArrayLike<number>,
   z: ArrayLike<number>,

@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { NeighbourGrid, RANGES, type Places } from '../cleaning/neighbour-grid.js';
 
 /**
@@ -9,7 +10,7 @@ export function growLinks(places: Places, isMarked: Uint8Array, reach: number, l
   for (let i = 0; i < places.count; i++) if (isMarked[i] === 1) chosen.push(i);
   const out = new Uint8Array(places.count);
   if (chosen.length === 0) return out;
-  const of = (column: Float64Array): Float64Array => Float64Array.from(chosen, (i) => column[i]!);
+  const of = (column: Float64Array): Float64Array => columnFrom(Float64Array, chosen, (i) => column[i]!);
   const grid = new NeighbourGrid({ count: chosen.length, x: of(places.x), y: of(places.y), z: of(places.z) }, reach);
   const { x, y, z, order } = grid;
   const limit = reach * reach;

@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { Places } from '../cleaning/neighbour-grid.js';
 import { planCells } from './plan-cells.js';
 import { eachSpread, eigenvalues, type Symmetric } from './covariance.js';
@@ -108,7 +109,7 @@ export function buildingPoints(
   const cells = planCells(places, cell);
   if (!cells) return out;
   const { columns, rows, cellAt: cellOf } = cells;
-  const isHigh = Uint8Array.from(heights, (height, i) =>
+  const isHigh = columnFrom(Uint8Array, heights, (height, i) =>
     isAsked[i] === 1 && height >= options.leastHeight && isGreen?.[i] !== 1 ? 1 : 0,
   );
   const planar = planarPoints(places, options, isHigh);
@@ -123,7 +124,7 @@ export function buildingPoints(
     plane[at]!++;
     sum[at]! += z[i]!;
   }
-  const isRoof = Uint8Array.from(plane, (n, at) => (n > 0 && 2 * n > high[at]! ? 1 : 0));
+  const isRoof = columnFrom(Uint8Array, plane, (n, at) => (n > 0 && 2 * n > high[at]! ? 1 : 0));
   const level = sum.map((total, at) => total / Math.max(1, plane[at]!));
   const least = Math.ceil(options.leastArea / (cell * cell));
   const kept = largePatches(isRoof, level, columns, least, 1.2 * cell + 4 * options.roughness);

@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { eachNeighbour, type RasterFrame } from '../raster/index.js';
 import type { GroundSums } from './ground-heights.js';
 
@@ -44,12 +45,12 @@ export function waterLevels(
   const { columns, rows, cell, east, north } = all;
   const cells = columns * rows;
   const level = new Float64Array(cells).fill(NaN);
-  const height = Float64Array.from(ground.count, (n, at) =>
+  const height = columnFrom(Float64Array, ground.count, (n, at) =>
     n > 0 ? (ground.sum[at]! / n) * elevationOf.scale + elevationOf.offset : NaN,
   );
   const usual = usualCount(all.count);
   const isInside = insideOf(all.count, columns, rows);
-  const isPoor = Uint8Array.from(all.count, (n, at) => (isInside[at] === 1 && n < POOR * usual ? 1 : 0));
+  const isPoor = columnFrom(Uint8Array, all.count, (n, at) => (isInside[at] === 1 && n < POOR * usual ? 1 : 0));
   const seen = new Uint8Array(cells);
   const around = (at: number, visit: (k: number) => void): void => eachNeighbour(all, at, visit);
   for (let start = 0; start < cells; start++) {

@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { PointFlag, SCAN_ANGLE_STEP, type ColumnName, type Quantisation } from '../cloud/index.js';
 import { PamperoError } from '../task/index.js';
 import { pixelsAround, Projection, type Box } from './drawn-view.js';
@@ -426,5 +427,5 @@ function returnTable(which: readonly ReturnKind[]): Uint8Array {
       what: 'No kind of return is asked for.',
       fix: 'Choose one at least.',
     });
-  return Uint8Array.from({ length: 256 }, (_, byte) => (which.includes(returnKind(byte)) ? 1 : 0));
+  return columnFrom(Uint8Array, { length: 256 }, (_, byte) => (which.includes(returnKind(byte)) ? 1 : 0));
 }

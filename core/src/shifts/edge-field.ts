@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { ComplexSquare } from './spectrum.js';
 
 /**
@@ -35,7 +36,7 @@ export function edgeField(values: Float32Array, columns: number, rows: number): 
 /** Smooths by a Gauss bell of so many cells over the cells that have a value; those without stay without. */
 export function smoothed(values: Float32Array, columns: number, rows: number, sigma: number): Float32Array {
   const reach = Math.ceil(2.5 * sigma);
-  const bell = Float64Array.from({ length: 2 * reach + 1 }, (_, k) =>
+  const bell = columnFrom(Float64Array, { length: 2 * reach + 1 }, (_, k) =>
     Math.exp(-((k - reach) ** 2) / (2 * sigma * sigma)),
   );
   const pass = (from: Float32Array, step: number, along: number): Float32Array => {

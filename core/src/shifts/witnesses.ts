@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { RasterFrame } from '../raster/index.js';
 import { EIGHT_TO_SIXTEEN, pixelOfPlace, pixelSize, type Placement, type TileSampler } from '../imagery/index.js';
 import type { Witness } from './shift-check.js';
@@ -78,7 +79,7 @@ const FILLS = 2;
 export function witnessesOf(sums: WitnessSums): Witness[] {
   const { frame, count, intensity, lightness, top } = sums;
   const raster = (of: (at: number) => number): Float32Array => {
-    let values: Float32Array = Float32Array.from(count, (n, at) => (n > 0 ? of(at) : NaN));
+    let values: Float32Array = columnFrom(Float32Array, count, (n, at) => (n > 0 ? of(at) : NaN));
     for (let k = 0; k < FILLS; k++) values = closed(values, frame);
     return values;
   };

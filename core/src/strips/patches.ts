@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { NO_STRIP } from './strip-finder.js';
 
 /** Points of a tile as patches are made of them; places in job units from a corner of the tile's choosing. */
@@ -224,11 +225,11 @@ export function pairPatches(patches: Patches, limits: PatchLimits): PatchPairs {
     }
     first = end;
   }
-  const column = (k: number): Float64Array => Float64Array.from(rows, (row) => row[k]!);
+  const column = (k: number): Float64Array => columnFrom(Float64Array, rows, (row) => row[k]!);
   return {
     count: rows.length,
-    one: Uint16Array.from(rows, (row) => row[0]!),
-    two: Uint16Array.from(rows, (row) => row[1]!),
+    one: columnFrom(Uint16Array, rows, (row) => row[0]!),
+    two: columnFrom(Uint16Array, rows, (row) => row[1]!),
     x: column(2),
     y: column(3),
     heightOne: column(4),
@@ -300,8 +301,8 @@ export function choosePairs(pairs: PatchPairs, order: Uint32Array): PatchPairs {
     typeof values === 'number'
       ? order.length
       : (values as Float64Array).constructor === Uint16Array
-        ? Uint16Array.from(order, (k) => (values as unknown as Uint16Array)[k]!)
-        : Float64Array.from(order, (k) => (values as Float64Array)[k]!),
+        ? columnFrom(Uint16Array, order, (k) => (values as unknown as Uint16Array)[k]!)
+        : columnFrom(Float64Array, order, (k) => (values as Float64Array)[k]!),
   ]);
   return Object.fromEntries(chosen) as PatchPairs;
 }

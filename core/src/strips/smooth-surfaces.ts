@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { Places } from '../cleaning/neighbour-grid.js';
 import { eachSpread, eigenvalues, type Symmetric } from '../objects/covariance.js';
 
@@ -41,7 +42,7 @@ export function smoothedPlaces(
     moved.push(i);
     by.push(-off * normal[0], -off * normal[1], -off * normal[2]);
   });
-  const column = (axis: number): Float64Array => Float64Array.from(moved, (_, k) => by[3 * k + axis]!);
+  const column = (axis: number): Float64Array => columnFrom(Float64Array, moved, (_, k) => by[3 * k + axis]!);
   return { moved: Uint32Array.from(moved), east: column(0), north: column(1), up: column(2) };
 }
 

@@ -1,3 +1,4 @@
+import { ascending, columnFrom } from '../columns/index.js';
 import { PamperoError } from '../task/index.js';
 import { bodyToLocal, wrapAngle } from './attitude.js';
 
@@ -115,7 +116,7 @@ export function orderedTrajectory(given: Trajectory): Trajectory {
           what: `The ${name} of record ${i + 1} is no number.`,
           fix: 'Check which column is which, and remove lines that are no records.',
         });
-  const order = Uint32Array.from(time.keys()).sort((a, b) => time[a]! - time[b]! || a - b);
+  const order = ascending(time.length).sort((a, b) => time[a]! - time[b]! || a - b);
   const kept: number[] = [];
   for (const i of order) {
     const last = kept.at(-1);
@@ -136,6 +137,6 @@ export function orderedTrajectory(given: Trajectory): Trajectory {
   }
   const rows = Uint32Array.from(kept);
   return Object.fromEntries(
-    columns.map((name) => [name, Float64Array.from(rows, (row) => given[name]![row]!)]),
+    columns.map((name) => [name, columnFrom(Float64Array, rows, (row) => given[name]![row]!)]),
   ) as unknown as Trajectory;
 }

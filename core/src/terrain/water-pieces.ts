@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { LineRole } from '../lines/index.js';
 import { connectedCells, eachNeighbour, planBounds, type RasterFrame } from '../raster/index.js';
 import type { TerrainLine } from './terrain-lines.js';
@@ -56,7 +57,7 @@ export function waterLines(
     const at = cellOf(land, i);
     if (at >= 0) dry[at]!++;
   }
-  const isWater = Uint8Array.from(wet, (n, at) => (n > 0 && n >= dry[at]! ? 1 : 0));
+  const isWater = columnFrom(Uint8Array, wet, (n, at) => (n > 0 && n >= dry[at]! ? 1 : 0));
   spread(frame, isWater, (at) => wet[at] === 0 && dry[at] === 0, Math.round(reach / cell));
 
   const pieceOf = new Int32Array(cells).fill(-1);

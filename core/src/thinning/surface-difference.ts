@@ -1,3 +1,4 @@
+import { ascending } from '../columns/index.js';
 import Delaunator from 'delaunator';
 import { spatialOrder } from '../terrain/spatial-order.js';
 import type { SurfacePoints } from './key-points.js';
@@ -135,6 +136,6 @@ export function surfaceDifference(points: SurfacePoints, isKept: Uint8Array): Su
   };
   const surface = thinnedSurface(chosen(1));
   const sums = newDifferenceSums();
-  addDifferences(sums, differencesAt(chosen(0), surface, Uint32Array.from({ length: surface.corners.length / 3 }, (_, f) => f))); // prettier-ignore
+  addDifferences(sums, differencesAt(chosen(0), surface, ascending(surface.corners.length / 3))); // prettier-ignore
   return summarise(sums);
 }

@@ -1,3 +1,4 @@
+import { ascending, columnFrom } from '../columns/index.js';
 import { numberCells } from './cell-numbers.js';
 import { onePointPerCell } from './one-point-per-cell.js';
 
@@ -25,19 +26,19 @@ export function thinEvenLand(
 ): Uint32Array {
   const kept: Uint32Array[] = [];
   let limit: number | undefined;
-  let open = Uint32Array.from(easting.keys());
+  let open = ascending(easting.length);
   for (let halving = 0, side = cell; open.length > 0; halving++, side /= 2) {
-    const of = (values: Float64Array): Float64Array => Float64Array.from(open, (i) => values[i]!);
+    const of = (values: Float64Array): Float64Array => columnFrom(Float64Array, open, (i) => values[i]!);
     const [x, y, z] = [of(easting), of(northing), of(elevation)];
     let isBroken: Uint8Array | undefined;
     if (halving < HALVINGS) {
       const cellOf = new Uint32Array(open.length);
       const scatter = planeScatter(x, y, z, cellOf, numberCells(x, y, side, cellOf));
       limit ??= UNEVEN * usual(scatter);
-      isBroken = Uint8Array.from(cellOf, (c) => (scatter[c]! > limit! ? 1 : 0));
+      isBroken = columnFrom(Uint8Array, cellOf, (c) => (scatter[c]! > limit! ? 1 : 0));
     }
-    const even = isBroken ? Uint32Array.from(x.keys()).filter((k) => isBroken[k] === 0) : Uint32Array.from(x.keys());
-    const part = (values: Float64Array): Float64Array => Float64Array.from(even, (k) => values[k]!);
+    const even = isBroken ? ascending(x.length).filter((k) => isBroken[k] === 0) : ascending(x.length);
+    const part = (values: Float64Array): Float64Array => columnFrom(Float64Array, even, (k) => values[k]!);
     kept.push(onePointPerCell(part(x), part(y), part(z), side).map((k) => open[even[k]!]!));
     open = open.filter((_, k) => isBroken?.[k] === 1);
   }

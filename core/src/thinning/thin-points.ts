@@ -1,3 +1,4 @@
+import { ascending, columnFrom } from '../columns/index.js';
 import type { Places } from '../cleaning/neighbour-grid.js';
 import { planBounds } from '../raster/index.js';
 
@@ -40,7 +41,7 @@ export function thinPoints(
   switch (method) {
     case 'random': {
       const limit = share * 2 ** 32;
-      return Uint8Array.from({ length: count }, (_, i) => (priorities[i]! < limit ? 1 : 0));
+      return columnFrom(Uint8Array, { length: count }, (_, i) => (priorities[i]! < limit ? 1 : 0));
     }
     case 'spacing':
       return bySpacing(places, priorities, distance).subarray(0, count);
@@ -195,9 +196,9 @@ function byCell(
   const { count, x, y, z } = places;
   const out = new Uint8Array(count);
   const cellOf = (i: number): number => Math.floor(x[i]! / side) * 2 ** 26 + Math.floor(y[i]! / side);
-  const cells = Float64Array.from({ length: count }, (_, i) => cellOf(i));
+  const cells = columnFrom(Float64Array, { length: count }, (_, i) => cellOf(i));
   // By cell, then by height, then by priority and place.
-  const order = Uint32Array.from({ length: count }, (_, i) => i).sort(
+  const order = ascending(count).sort(
     (a, b) =>
       cells[a]! - cells[b]! || z[a]! - z[b]! || priorities[a]! - priorities[b]! || x[a]! - x[b]! || y[a]! - y[b]!,
   );

@@ -1,3 +1,4 @@
+import { columnFrom } from '@pampero/core/columns';
 import type { ClientViewFacts, ClientViewOptions, Job } from '@pampero/contract';
 import { unpackArrays } from '@pampero/core/binary';
 import type { ViewContent, ViewLines } from '@pampero/core/client-view';
@@ -140,5 +141,5 @@ function packedLines(lines: readonly DrawnLine[], frame: RasterFrame, base: numb
       z[starts[k]! + i] = line.elevation[from]! - base;
     }
   });
-  return { starts, kind: Uint8Array.from(lines, ({ kind }) => Math.min(255, kind)), x, y, z };
+  return { starts, kind: columnFrom(Uint8Array, lines, ({ kind }) => Math.min(255, kind)), x, y, z };
 }

@@ -1,3 +1,4 @@
+import { columnFrom } from '@pampero/core/columns';
 import { fromFile } from 'geotiff';
 import { PlainTiff } from './plain-tiff.js';
 
@@ -34,7 +35,7 @@ export async function interleavedCopy(
           interleave: true,
         })) as unknown as Uint8Array | Uint16Array;
         const full =
-          depth < 8 ? Uint8Array.from(values, (value) => Math.round((value * 255) / (2 ** depth - 1))) : values;
+          depth < 8 ? columnFrom(Uint8Array, values, (value) => Math.round((value * 255) / (2 ** depth - 1))) : values;
         await plain.append(new Uint8Array(full.buffer, full.byteOffset, full.byteLength));
         onShare(bottom / rows);
       }

@@ -1,3 +1,4 @@
+import { columnFrom } from '@pampero/core/columns';
 import type { ProductOf } from '@pampero/contract';
 import { unpackArrays } from '@pampero/core/binary';
 import type { Quantisation } from '@pampero/core/cloud';
@@ -88,9 +89,9 @@ export function ruleOf({ by, strips }: ProductOf<'strips'>['facts']): { rule: St
   return {
     rule: {
       by: 'time',
-      from: Float64Array.from(timed, ({ from }) => from!),
-      to: Float64Array.from(timed, ({ to }) => to!),
-      strip: Uint16Array.from(timed, ({ name }) => names.indexOf(name)),
+      from: columnFrom(Float64Array, timed, ({ from }) => from!),
+      to: columnFrom(Float64Array, timed, ({ to }) => to!),
+      strip: columnFrom(Uint16Array, timed, ({ name }) => names.indexOf(name)),
     },
     names,
   };

@@ -1,3 +1,4 @@
+import { columnFrom } from '@pampero/core/columns';
 import type { SuspectAreaResource } from '@pampero/contract';
 import { classMask, GROUND, NOISE_CLASSES } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
@@ -39,7 +40,7 @@ export async function listSuspectAreas(
     GroundSums,
     GroundSums,
   ];
-  const elevation = Float64Array.from(ground.count, (n, i) =>
+  const elevation = columnFrom(Float64Array, ground.count, (n, i) =>
     n === 0 ? NaN : (ground.sum[i]! / n) * quantisation.scale[2] + quantisation.offset[2],
   );
   if (ground.count.every((n) => n === 0))

@@ -1,3 +1,4 @@
+import { ascending, columnFrom } from '@pampero/core/columns';
 import type { RasterFrame } from '@pampero/core/raster';
 import { packDifference, type ChangedMarks } from '../store/mark-difference.js';
 import type { MessagePort } from 'node:worker_threads';
@@ -268,10 +269,10 @@ export function groundEvidence({
     const { x, y, z } = positionsOf(node);
     const wanted = unpackColumns(node.attributes!, node.count, attributeNames, columns, ['returns', 'pointSourceId']);
     const [returns, strips] = [wanted.returns as Uint8Array, wanted.pointSourceId as Uint16Array];
-    const last = Uint32Array.from(returns.keys()).filter((i) => (returns[i]! & 0x0f) >= returns[i]! >> 4);
+    const last = ascending(returns.length).filter((i) => (returns[i]! & 0x0f) >= returns[i]! >> 4);
     const at = (values: Int32Array, axis: 0 | 1 | 2): Float64Array =>
-      Float64Array.from(last, (i) => values[i]! * quantisation.scale[axis] + quantisation.offset[axis]);
-    const strip = Uint16Array.from(last, (i) => strips[i]!);
+      columnFrom(Float64Array, last, (i) => values[i]! * quantisation.scale[axis] + quantisation.offset[axis]);
+    const strip = columnFrom(Uint16Array, last, (i) => strips[i]!);
     return { count: last.length, x: at(x, 0), y: at(y, 1), z: at(z, 2), strip };
   };
   const wide = even.map(lastReturns);

@@ -1,3 +1,4 @@
+import { columnFrom } from '@pampero/core/columns';
 import type { RasterFrame } from '@pampero/core/raster';
 import { PointFlag, type Quantisation } from '@pampero/core/cloud';
 import {
@@ -178,8 +179,8 @@ function changedClasses(own: readonly FoundPoints[], present: Uint8Array, next: 
       : [
           {
             nodeId,
-            indices: Uint32Array.from(changed, (at) => indices[at]!),
-            classes: Uint8Array.from(changed, (at) => next[first + at]!),
+            indices: columnFrom(Uint32Array, changed, (at) => indices[at]!),
+            classes: columnFrom(Uint8Array, changed, (at) => next[first + at]!),
           },
         ];
   });

@@ -1,3 +1,4 @@
+import { ascending, columnFrom } from '@pampero/core/columns';
 import {
   NOISE_CLASSES,
   PointFlag,
@@ -79,7 +80,9 @@ export interface PatchChoice {
   readonly singleOnly: boolean;
 }
 
-const isNoise = Uint8Array.from({ length: 256 }, (_, code) => (NOISE_CLASSES.includes(code) || code === 9 ? 1 : 0));
+const isNoise = columnFrom(Uint8Array, { length: 256 }, (_, code) =>
+  NOISE_CLASSES.includes(code) || code === 9 ? 1 : 0,
+);
 const SINGLE = 0x11;
 
 /** Noise, water and what is withheld take no part. */
@@ -453,10 +456,10 @@ export function overlapOfTile(
     const { scanAngle, pointSourceId, gpsTime } = attributesOf(task, node);
     return {
       nodeId: node.nodeId,
-      x: Float64Array.from(places.x, (v) => v * scale[0] + offset[0]),
-      y: Float64Array.from(places.y, (v) => v * scale[1] + offset[1]),
+      x: columnFrom(Float64Array, places.x, (v) => v * scale[0] + offset[0]),
+      y: columnFrom(Float64Array, places.y, (v) => v * scale[1] + offset[1]),
       strip: stripsOfPoints(task.rule, { pointSourceId, gpsTime }),
-      angle: Float64Array.from(scanAngle, (v) => Math.abs(v) * SCAN_ANGLE_STEP),
+      angle: columnFrom(Float64Array, scanAngle, (v) => Math.abs(v) * SCAN_ANGLE_STEP),
     };
   });
   const join = <T extends Float64Array | Uint16Array>(pick: (part: (typeof parts)[number]) => T, out: T): T => {
@@ -524,7 +527,7 @@ export function smoothTile(
   for (let i = 0; i < total; i++) if (Number.isNaN(z[i]!)) z[i] = -1e7 - i;
   const smoothed = smoothedPlaces({ count: total, x, y, z }, isAsked, task);
   const perNode = task.nodes.map(() => ({ indices: [] as number[], by: [] as number[] }));
-  const order = Uint32Array.from(smoothed.moved.keys()).sort((a, b) => smoothed.moved[a]! - smoothed.moved[b]!);
+  const order = ascending(smoothed.moved.length).sort((a, b) => smoothed.moved[a]! - smoothed.moved[b]!);
   let node = 0;
   for (const k of order) {
     const place = smoothed.moved[k]!;

@@ -1,3 +1,4 @@
+import { columnFrom } from '@pampero/core/columns';
 import type { RasterFrame } from '@pampero/core/raster';
 import { packArrays } from '@pampero/core/binary';
 import { classMask } from '@pampero/core/cloud';
@@ -201,7 +202,8 @@ export function buildTin({
   port.postMessage(0.1);
   const thin = keepBreaks ? thinEvenLand : onePointPerCell;
   const kept = thinCell > 0 ? thin(easting, northing, elevation, thinCell) : undefined;
-  const of = (values: Float64Array): Float64Array => (kept ? Float64Array.from(kept, (i) => values[i]!) : values);
+  const of = (values: Float64Array): Float64Array =>
+    kept ? columnFrom(Float64Array, kept, (i) => values[i]!) : values;
   const shaped = [...lines, ...waters.flatMap(({ lines: own }) => own)];
   const { tin: built, report } = triangulate(of(easting), of(northing), of(elevation), options, shaped);
   port.postMessage(0.8);

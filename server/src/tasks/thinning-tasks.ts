@@ -1,3 +1,4 @@
+import { ascending } from '@pampero/core/columns';
 import type { RasterFrame } from '@pampero/core/raster';
 import type { MessagePort } from 'node:worker_threads';
 import { PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud';
@@ -126,7 +127,7 @@ export function intensityBetween({
   return nodes.map((node) => {
     const { intensity } = unpackColumns(node.attributes!, node.count, attributeNames, columns, ['intensity']);
     const values = intensity as Uint16Array;
-    const indices = Uint32Array.from(node.classification.keys()).filter(
+    const indices = ascending(node.classification.length).filter(
       (i) =>
         takes[node.classification[i]!] === 1 &&
         (node.flags[i]! & PointFlag.withheld) === 0 &&

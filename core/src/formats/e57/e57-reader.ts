@@ -1,3 +1,4 @@
+import { columnFrom } from '../../columns/index.js';
 import { crsFromWkt, type CrsDescription } from '../../geodesy/index.js';
 import { checkCancelled } from '../../task/index.js';
 import { asciiText } from '../byte-cursor.js';
@@ -222,7 +223,7 @@ function pointsOf({ count, fields }: Values, scan: E57Scan, source: number, colu
   for (let i = 0; i < count; i++)
     if (!(invalid && invalid[i]! > 0) && Number.isFinite(local.x[i]! + local.y[i]! + local.z[i]!)) kept.push(i);
   const pick = (values: Float64Array): Float64Array =>
-    kept.length === count ? values : Float64Array.from(kept, (i) => values[i]!);
+    kept.length === count ? values : columnFrom(Float64Array, kept, (i) => values[i]!);
   const [x, y, z] = [pick(local.x), pick(local.y), pick(local.z)];
   const { rotation: r, translation: t } = scan;
   for (let i = 0; i < kept.length; i++) {
@@ -253,14 +254,16 @@ function pointsOf({ count, fields }: Values, scan: E57Scan, source: number, colu
       blue: sixteen('colorBlue', scan.colourLimits),
     }),
     ...(columns.returns && {
-      returns: Uint8Array.from(kept, (i) =>
+      returns: columnFrom(Uint8Array, kept, (i) =>
         returnIndex && returnCount ? Math.min(15, returnIndex[i]! + 1) | (Math.min(15, returnCount[i]!) << 4) : 0x11,
       ),
     }),
     ...(columns.time && {
-      gpsTime: Float64Array.from(kept, (i) => (time ? time[i]! + (scan.start > 0 ? scan.start - ADJUSTED_GPS : 0) : 0)),
+      gpsTime: columnFrom(Float64Array, kept, (i) =>
+        time ? time[i]! + (scan.start > 0 ? scan.start - ADJUSTED_GPS : 0) : 0,
+      ),
     }),
-    ...(columns.classification && { classification: Uint8Array.from(kept, (i) => classes?.[i] ?? 1) }),
+    ...(columns.classification && { classification: columnFrom(Uint8Array, kept, (i) => classes?.[i] ?? 1) }),
   };
 }
 

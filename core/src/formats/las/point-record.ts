@@ -1,3 +1,4 @@
+import { ascending } from '../../columns/index.js';
 import { WAVE_PACKET_LENGTH, type PointBatch } from '../../cloud/index.js';
 import type { PointFormat } from './point-format.js';
 
@@ -13,7 +14,7 @@ export function decodePoints(
   format: PointFormat,
   recordLength: number,
   batch: PointBatch,
-  order: Uint32Array = ascending(batch.count),
+  order: Uint32Array = asTheyLie(batch.count),
 ): void {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const { count, x, y, z, intensity, returns, flags, classification, userData, scanAngle, pointSourceId } = batch;
@@ -120,9 +121,9 @@ function copyOrdered(
 }
 
 let numbers = new Uint32Array(0);
-/** 0, 1, 2 and so on; kept, since every block asks for it. */
-function ascending(count: number): Uint32Array {
-  if (numbers.length < count) numbers = Uint32Array.from({ length: count }, (_, i) => i);
+/** Rising numbers, kept, since every block asks for them. */
+function asTheyLie(count: number): Uint32Array {
+  if (numbers.length < count) numbers = ascending(count);
   return numbers.subarray(0, count);
 }
 

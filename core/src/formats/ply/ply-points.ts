@@ -1,3 +1,4 @@
+import { columnFrom } from '../../columns/index.js';
 import { checkCancelled } from '../../task/index.js';
 import { asciiText } from '../byte-cursor.js';
 import type { ByteSource } from '../byte-source.js';
@@ -175,7 +176,7 @@ async function* binaryBatches(
     const colour = (wanted: TextColumn): Uint16Array => {
       const { values, type } = column(wanted)!;
       const factor = TYPES[type] === 1 ? EIGHT_TO_SIXTEEN : type === 'float' || type === 'float32' ? 65_535 : 1;
-      return Uint16Array.from(values, (v) => Math.max(0, Math.min(65_535, v * factor)));
+      return columnFrom(Uint16Array, values, (v) => Math.max(0, Math.min(65_535, v * factor)));
     };
     const intensity = column('intensity');
     const classes = column('class');
@@ -185,7 +186,9 @@ async function* binaryBatches(
       easting: column('easting')!.values,
       northing: column('northing')!.values,
       elevation: column('elevation')!.values,
-      ...(intensity && { intensity: Uint16Array.from(intensity.values, (v) => Math.max(0, Math.min(65_535, v))) }),
+      ...(intensity && {
+        intensity: columnFrom(Uint16Array, intensity.values, (v) => Math.max(0, Math.min(65_535, v))),
+      }),
       ...(column('red') &&
         column('green') &&
         column('blue') && { red: colour('red'), green: colour('green'), blue: colour('blue') }),

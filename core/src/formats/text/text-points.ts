@@ -1,3 +1,4 @@
+import { columnFrom } from '../../columns/index.js';
 import { checkCancelled } from '../../task/index.js';
 import type { ByteSource } from '../byte-source.js';
 import { FormatError } from '../format-error.js';
@@ -100,7 +101,7 @@ function scalesOf({ values, count }: Rows): Scales {
 function asPoints({ count, values }: Rows, { columns }: TextLayout, scales: Scales): LoosePoints {
   const has = (name: TextColumn): boolean => columns.includes(name);
   const sixteen = (k: number, factor: number, shift = 0): Uint16Array =>
-    Uint16Array.from(values[k]!.subarray(0, count), (v) =>
+    columnFrom(Uint16Array, values[k]!.subarray(0, count), (v) =>
       Math.max(0, Math.min(65_535, Math.round((v + shift) * factor))),
     );
   return {

@@ -1,3 +1,4 @@
+import { columnFrom } from '@pampero/core/columns';
 import type { ThinCloudParameters } from '@pampero/contract';
 import { checkCancelled } from '@pampero/core/task';
 import {
@@ -80,7 +81,10 @@ async function chooseNumber(site: ThinningSite, count: number, before: number): 
   }
   priorities.sort((a, b) => a.priority - b.priority || a.nodeId - b.nodeId || a.index - b.index);
   const chosen = byNode(priorities.slice(0, count));
-  return [...chosen].map(([nodeId, list]) => ({ nodeId, indices: Uint32Array.from(list, ({ index }) => index) }));
+  return [...chosen].map(([nodeId, list]) => ({
+    nodeId,
+    indices: columnFrom(Uint32Array, list, ({ index }) => index),
+  }));
 }
 
 async function chooseByIntensity(

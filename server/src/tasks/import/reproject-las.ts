@@ -1,3 +1,4 @@
+import { columnFrom } from '@pampero/core/columns';
 import { open, readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { MessagePort } from 'node:worker_threads';
@@ -64,7 +65,7 @@ async function* lazBatches(las: LasFile, file: NamedFile): AsyncGenerator<PointB
 }
 
 function coordinates(integers: Int32Array, { scale, offset }: Quantisation, axis: 0 | 1): Float64Array {
-  return Float64Array.from(integers, (value) => value * scale[axis] + offset[axis]);
+  return columnFrom(Float64Array, integers, (value) => value * scale[axis] + offset[axis]);
 }
 
 function movedQuantisation(batch: PointBatch, from: Quantisation, transform: PlanTransform): Quantisation {
@@ -90,10 +91,10 @@ async function* moved(
     const under = geoid?.(easting, northing);
     transform(easting, northing);
     const integers = (values: Float64Array, axis: 0 | 1): Int32Array =>
-      Int32Array.from(values, (value) =>
+      columnFrom(Int32Array, values, (value) =>
         fitting(Math.round((value - to.offset[axis]) / to.scale[axis]), value, fileName),
       );
-    const z = Int32Array.from(batch.z, (integer, i) => {
+    const z = columnFrom(Int32Array, batch.z, (integer, i) => {
       const elevation = (integer * from.scale[2] + from.offset[2]) * elevationFactor - (under?.[i] ?? 0) + shift;
       return fitting(Math.round(elevation / to.scale[2]), elevation, fileName);
     });

@@ -1,0 +1,1 @@
+export { ascending, columnFrom, type Column } from './column-from.js';
