@@ -10,7 +10,7 @@ import { lasBytes, QUANTISATION, testServer, type TestServer } from './server.fi
 import { sampleLas } from './tasks/import/sample-las.js';
 
 const COLUMNS = { gpsTime: true, rgb: false, nearInfrared: false, wavePacket: false, extraBytesLength: 0 };
-const COUNT = 1_700_000;
+const COUNT = 2_600_000;
 const SIDE = 600;
 
 /** Scan lines over a square of land, one after another, as a flight leaves them. */

@@ -13,7 +13,7 @@ import { lasRecordSource } from './las-source.js';
 import { openPath, reproject, type Move } from './move-into-job.js';
 
 /** Fewer points are in before anyone has looked. */
-const LEAST_POINTS = 1_500_000;
+const LEAST_POINTS = 2_500_000;
 /** Enough to fill a screen, few enough to be there in a second. */
 const SHOWN_POINTS = 150_000;
 /** How often the page is told of squares that were stored meanwhile. */
