@@ -1,3 +1,4 @@
+import { ascending, columnFrom } from '../columns/index.js';
 import { isolatedPoints, type IsolatedOptions } from './isolated-points.js';
 import type { Places } from './neighbour-grid.js';
 
@@ -31,12 +32,30 @@ export interface Loneliness {
 export function lonelinessOf(places: Places, spacing: number, count = places.count): Loneliness {
   const radii = Array.from({ length: MOST_RADII }, (_, k) => spacing * FIRST * STEP ** k);
   const alone: number[] = [];
+  let [open, left] = [places, count];
   for (const radius of radii) {
-    const found = isolatedPoints(places, { radius, leastNeighbours: LEAST_NEIGHBOURS }, count);
-    alone.push(found.reduce((sum, bit) => sum + bit, 0));
-    if (alone.at(-1) === 0) break;
+    const found = isolatedPoints(open, { radius, leastNeighbours: LEAST_NEIGHBOURS }, left);
+    const isLeft = (i: number): boolean => i < found.length && found[i] === 1;
+    const all = ascending(open.count);
+    const lonely = all.filter(isLeft);
+    alone.push(lonely.length);
+    if (lonely.length === 0) break;
+    open = inOrder(open, [lonely, all.filter((i) => !isLeft(i))]);
+    left = lonely.length;
   }
   return { radii: radii.slice(0, alone.length), alone, judged: count };
+}
+
+/** The same places in another order, lists one behind another. */
+function inOrder({ count, x, y, z }: Places, lists: readonly Uint32Array[]): Places {
+  const order = new Uint32Array(count);
+  let at = 0;
+  for (const list of lists) {
+    order.set(list, at);
+    at += list.length;
+  }
+  const of = (values: Float64Array): Float64Array => columnFrom(Float64Array, order, (i) => values[i]!);
+  return { count, x: of(x), y: of(y), z: of(z) };
 }
 
 /** Of several pieces of one cloud, looked at with one spacing, all together. */

@@ -57,6 +57,17 @@ describe('the radius proposed for isolated points', () => {
     expect(proposeIsolation(lonelinessOf(turned, 0.5))).toEqual(proposeIsolation(lonelinessOf(places, 0.5)));
   });
 
+  test('who is left over from radius to radius is who is alone at each', () => {
+    const { places } = sparseWood(8, 60);
+    const judged = places.count - 500;
+    const { radii, alone } = lonelinessOf(places, 0.5, judged);
+    expect(alone.length).toBeGreaterThan(4);
+    for (const [k, radius] of radii.entries()) {
+      const direct = isolatedPoints(places, { radius, leastNeighbours: 4 }, judged);
+      expect(alone[k]).toBe(direct.reduce((sum, bit) => sum + bit, 0));
+    }
+  });
+
   test('pieces are counted together, also where one ran out sooner', () => {
     const all = addLoneliness([
       { radii: [1, 2, 3], alone: [10, 5, 4], judged: 100 },
