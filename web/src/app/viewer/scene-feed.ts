@@ -18,6 +18,7 @@ import { contourSegments } from '../drawing/contour-lines';
 import { lineSegments, shapeSegments, type LineFile } from '../drawing/line-segments';
 import { DrawingLink } from './drawing-link';
 import type { ColumnKey } from '../drawing/column-key';
+import { NewLand, type CloudInSight } from './new-land';
 import { SceneLines } from './scene-lines';
 import { rampTable } from '@pampero/core/tints';
 import { ViewCameras } from './view-cameras';
@@ -39,14 +40,10 @@ function columnsOf({ columns, hasConfidence }: Cloud): ColumnKey[] {
 }
 
 /** A cloud whose nodes are listed; anew where the revision is another. */
-interface LoadedCloud {
-  readonly id: number;
+interface LoadedCloud extends CloudInSight {
   readonly revision: string;
-  readonly source: string;
-  readonly isComingIn: boolean;
 }
 
-/** The same for a cloud and for what is seen of it while it comes in. */
 const sourceOf = ({ name, source }: Cloud): string => `${name} from ${source.fileName}`;
 
 const pointsStored = ({ classCounts }: Cloud): number =>
@@ -80,8 +77,7 @@ export class SceneFeed {
   /** What each layer of lines shows and how. */
   private readonly drawnLines = new Map<string, string>();
   private loads = 0;
-  /** What the views were set on: numbers of clouds, and the files of those coming in. */
-  private framed = new Set<string>();
+  private readonly land = new NewLand();
 
   constructor() {
     effect(() => {
@@ -193,8 +189,8 @@ export class SceneFeed {
     // The job has changed again meanwhile, and the lists of then would come over those of now.
     if (asked !== this.loads) return;
     this.nodes = fresh;
-    const isFirst = this.framed.size === 0;
-    if (this.hasNewInSight(clouds)) {
+    const isFirst = this.land.isEmpty;
+    if (this.land.take(clouds)) {
       if (isFirst) {
         const bounds = this.cameras.jobBounds();
         const round = (value: number): number => Math.round(value / 10) * 10;
@@ -209,18 +205,6 @@ export class SceneFeed {
       for (const id of this.shownContourIds) this.dropContours(id);
       void this.showContours(this.layers.shownContours().map((set) => set.id));
     } else this.sendClouds();
-  }
-
-  /**
-   * Whether there is land that the views were not set on yet. What was seen coming in and is there now is no news: who has
-   * zoomed in meanwhile stays there. What is gone is forgotten, so that it is news when it comes again.
-   */
-  private hasNewInSight(clouds: readonly LoadedCloud[]): boolean {
-    const seen = new Map<string, string>();
-    for (const { id, source, isComingIn } of clouds) seen.set(isComingIn ? source : `${id}`, source);
-    const isNew = [...seen].some(([key, source]) => !this.framed.has(key) && !this.framed.has(source));
-    this.framed = new Set(seen.keys());
-    return isNew;
   }
 
   private sendClouds(): void {
