@@ -201,3 +201,26 @@ describe('options', () => {
     expect(unpackContours(packContours(set))).toEqual(set);
   });
 });
+
+test('corners that a file cannot tell apart are one, and rings still close', () => {
+  // Elevations to the centimetre and levels a hair beside them: each vertex near a level gives a corner on every side about it.
+  const hair = (z: number): number => Math.round(z * 10) / 10 + 1e-7;
+  const set = traceContours(
+    surface((x, y) => hair(20 - 0.05 * Math.hypot(x, y) ** 1.5), 6000),
+    { ...contourDefaults, interval: 0.5 },
+  );
+  expect(set.level.length).toBeGreaterThan(20);
+  expect([...set.isClosed].filter((closed) => closed === 1).length).toBeGreaterThan(5);
+  for (let line = 0; line < set.level.length; line++) {
+    const [from, end] = [set.starts[line]!, set.starts[line + 1]!];
+    const written = Array.from({ length: end - from }, (_, k) =>
+      [set.easting[from + k]!, set.northing[from + k]!].map((value) => value.toFixed(4)).join(' '),
+    );
+    for (let k = 1; k < written.length; k++) expect(written[k]).not.toBe(written[k - 1]);
+    if (set.isClosed[line] === 1) {
+      expect(written.length).toBeGreaterThanOrEqual(4);
+      expect(set.easting[end - 1]).toBe(set.easting[from]);
+      expect(set.northing[end - 1]).toBe(set.northing[from]);
+    }
+  }
+});

@@ -112,6 +112,12 @@ export function eachLevel(
   progress(1);
 }
 
+/**
+ * Corners nearer to one another than this are one, job units: files are written to four decimals, in which they could not be told
+ * apart (√2 of the last decimal, and a little).
+ */
+const SAME_PLACE = 1.5e-4;
+
 /** Takes lines corner by corner and makes columns of those that are long enough. */
 export class LineCollector {
   private readonly e = new GrowingFloats();
@@ -140,7 +146,7 @@ export class LineCollector {
       const east = easting - e.values[last]!;
       const north = northing - n.values[last]!;
       const step = Math.sqrt(east * east + north * north);
-      if (step === 0) return;
+      if (step <= SAME_PLACE) return;
       this.length += step;
     }
     e.push(easting);
@@ -151,7 +157,13 @@ export class LineCollector {
   end(elevation: number, levelNumber: number, closes: boolean): void {
     const { e, n, facet, from, length } = this;
     const { indexEvery, minimumLength } = this.options;
-    if (e.length - from < 2 || length < minimumLength || length === 0) {
+    // Where the corner that closes a ring was left out, the one in its place closes it.
+    const last = e.length - 1;
+    if (closes && last > from) {
+      e.values[last] = e.values[from]!;
+      n.values[last] = n.values[from]!;
+    }
+    if (e.length - from < (closes ? 4 : 2) || length < minimumLength || length === 0) {
       e.length = n.length = facet.length = from;
       return;
     }
