@@ -381,7 +381,10 @@ describe('bad input', () => {
       expect(Math.abs(back!.bounds.min[axis]! - (await fieldBounds())[axis]!)).toBeLessThan(0.0021);
 
     await host.api.import(utm.id, field, 'kept.las', { coordinates: 'kept' });
-    expect((await host.api.read(utm.id)).clouds[1]!.warnings.map((w) => w.code)).toEqual(['crs-differs', 'outside-area']);
+    expect((await host.api.read(utm.id)).clouds[1]!.warnings.map((w) => w.code)).toEqual([
+      'crs-differs',
+      'outside-area',
+    ]);
   });
 
   test('a metre file in a job in US survey feet becomes feet, across and up', async () => {
