@@ -9,6 +9,10 @@ export interface CarriedError {
   readonly fix?: string | undefined;
 }
 
+export function carriedFacts({ code, what, where, fix }: PamperoError): CarriedError {
+  return { carried: true, code, what, where, fix };
+}
+
 /** A worker's function that answers with its result, or with the facts of its error. */
 export function guarded<Task, Result>(
   work: (task: Task) => Result | Promise<Result>,
@@ -17,9 +21,7 @@ export function guarded<Task, Result>(
     try {
       return await work(task);
     } catch (error) {
-      if (error instanceof PamperoError) {
-        return { carried: true, code: error.code, what: error.what, where: error.where, fix: error.fix };
-      }
+      if (error instanceof PamperoError) return carriedFacts(error);
       throw error;
     }
   };

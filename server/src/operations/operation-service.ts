@@ -13,7 +13,7 @@ import type { JobLibrary } from '../jobs/job-library.js';
 import type { MemoryPlan } from '../memory-plan.js';
 import type { RunService } from '../runs/run-service.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { readCloud } from '../store/cloud-repository.js';
+import { readyCloud } from '../store/cloud-repository.js';
 import { readProduct } from '../store/product-repository.js';
 import type { SheetStepOf } from '../store/history-repository.js';
 import type { OperationCatalogue } from './operation-catalogue.js';
@@ -162,7 +162,7 @@ export class OperationService {
       // What is no number at all is said by the schema.
       const { data } = description.parameters(unit).safeParse(given);
       for (const { refersTo, id } of data ? referencesOf(description, data) : [])
-        await (refersTo === 'cloud' ? readCloud(file.read, id) : readProduct(file.read, id, refersTo));
+        await (refersTo === 'cloud' ? readyCloud(file.read, id) : readProduct(file.read, id, refersTo));
     } catch (error) {
       await source?.discard();
       throw error;

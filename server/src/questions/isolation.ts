@@ -14,11 +14,7 @@ const PIECES = 6;
 const PIECE_POINTS = 150_000;
 
 /** Radius and neighbours that tell what is isolated in a cloud, from how its own points lie. */
-export async function proposeIsolationIn(
-  pool: TaskPool,
-  job: JobFile,
-  cloudId: number,
-): Promise<{ readonly settings: IsolatedOptions; readonly share: number }> {
+export async function proposeIsolationIn(pool: TaskPool, job: JobFile, cloudId: number): Promise<IsolatedOptions> {
   const facts = await readCloudFacts(job.read, cloudId);
   const quantisation = quantisationOf(facts);
   const spacing = averageSpacing(facts);
@@ -36,8 +32,5 @@ export async function proposeIsolationIn(
   const parts = await overTiles({ pool, job, signal: never }, chosen, {}, (nodes, tile) =>
     pool.run('tileLoneliness', { nodes, quantisation, tile, margin, takes, spacing }, never, handOver(nodes)),
   );
-  const all = addLoneliness(parts);
-  const settings = proposeIsolation(all);
-  const at = all.radii.findIndex((radius) => radius >= settings.radius * 0.95);
-  return { settings, share: at < 0 ? 0 : all.alone[at]! / Math.max(1, all.judged) };
+  return proposeIsolation(addLoneliness(parts));
 }

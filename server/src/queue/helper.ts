@@ -3,7 +3,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { Cancelled, PamperoError } from '@pampero/core/task';
 import { UnrecoverableError, Worker, type Job } from 'bullmq';
 import { TaskPool, type TaskName } from '../tasks/task-pool.js';
-import type { CarriedError } from '../errors/carried-error.js';
+import { carriedFacts } from '../errors/carried-error.js';
 import { codeSum } from './code-sum.js';
 import { pack, sumOf, unpack } from './parcel.js';
 import { patiently, type QueueAddress } from './queue-address.js';
@@ -130,7 +130,7 @@ export class TaskHelper {
     } catch (error) {
       if (this.stopped.signal.aborted) throw error; // others do it
       if (error instanceof Cancelled) return undefined;
-      if (error instanceof PamperoError) return { result: carried(error) };
+      if (error instanceof PamperoError) return { result: carriedFacts(error) };
       return { failed: error instanceof Error ? (error.stack ?? error.message) : String(error) };
     } finally {
       clearInterval(asking);
@@ -157,8 +157,4 @@ export class TaskHelper {
   private headers(): Record<string, string> {
     return this.options.token === undefined ? {} : { authorization: `Bearer ${this.options.token}` };
   }
-}
-
-function carried({ code, what, where, fix }: PamperoError): CarriedError {
-  return { carried: true, code, what, where, fix };
 }

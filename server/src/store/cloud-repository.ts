@@ -221,7 +221,8 @@ export async function readCloudReport(models: Models, cloudId: number): Promise<
   return storedJson(row.report) as CloudReport;
 }
 
-async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
+/** A cloud's row, without what has to be counted. @throws JobError where it is none that can be worked on */
+export async function readyCloud(models: Models, cloudId: number): Promise<CloudRow> {
   const row = (await models.clouds.findOne({
     where: { id: cloudId, state: 'ready', isActive: true },
     attributes: CLOUD_COLUMNS,

@@ -8,7 +8,7 @@ export const operation = cleaningOperation(
   findIsolated,
   'isolated',
   proposedBy(async (cloudId, { pool, file, unit }) => {
-    const { settings } = await proposeIsolationIn(pool, file, cloudId);
+    const settings = await proposeIsolationIn(pool, file, cloudId);
     const { short } = lengthUnits[unit];
     return {
       settings,

@@ -95,11 +95,9 @@ export class FirstSight {
     const { job, signal, announce } = this.context;
     const { pool, memory } = this.means;
     const { path, fileName, name, format, facts, spillPath } = this.file;
-    const [sampled, moved, spill] = ['.sampled', '.sample-moved', '.sample-spill'].map((end) => spillPath + end) as [
-      string,
-      string,
-      string,
-    ];
+    const sampled = `${spillPath}.sampled`;
+    const moved = `${spillPath}.sample-moved`;
+    const spill = `${spillPath}.sample-spill`;
     let id: number | undefined;
     try {
       const task = { path, fileName, target: sampled, points: SHOWN_POINTS };
