@@ -93,6 +93,7 @@ export type {
   SettingsProposal,
   History,
   HistoryEntry,
+  Holdings,
   Job,
   UnreadableJob,
   JobEvent,

@@ -5,7 +5,7 @@ import { jobClassSchema } from './classes.js';
 import { featureCodeSchema } from './feature-codes.js';
 import { figureSchema } from './figures.js';
 import { pinSchema } from './pins.js';
-import { productSchema } from './products/index.js';
+import { productKindIds, productSchema } from './products/index.js';
 import { stageSchema } from './stages.js';
 import { lineOfText } from './text.js';
 
@@ -350,6 +350,23 @@ export const jobEventSchema = z.discriminatedUnion('kind', [
   }),
 ]);
 export type JobEvent = z.infer<typeof jobEventSchema>;
+
+/** What a job holds, and how much room it takes. */
+export const holdingsSchema = z.strictObject({
+  things: z.array(
+    z.strictObject({
+      kind: z.enum(['cloud', ...productKindIds]),
+      id: z.int(),
+      name: z.string(),
+      bytes: z.int(),
+      /** Names of the products that were made from it. */
+      usedBy: z.array(z.string()),
+    }),
+  ),
+  /** What nothing but Undo needs: removed and replaced clouds and products, their bytes with those of earlier classes. */
+  undo: z.strictObject({ bytes: z.int(), clouds: z.int(), products: z.int() }),
+});
+export type Holdings = z.infer<typeof holdingsSchema>;
 
 export const workbenchSchema = z.strictObject({
   job: jobSchema,

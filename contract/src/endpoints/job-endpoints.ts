@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { newPinSchema, pinSchema } from '../pins.js';
 import {
   crsEntrySchema,
+  holdingsSchema,
   jobSchema,
   lengthUnitSchema,
   newJobSchema,
@@ -86,6 +87,15 @@ export const jobEndpoints = {
     params: job,
     status: 200,
     response: workbenchSchema,
+  },
+  readHoldings: {
+    method: 'get',
+    path: '/jobs/{jobId}/holdings',
+    summary:
+      'Clouds and products of a job with the room that each takes and what was made from it, and the room of what is kept for Undo alone.',
+    params: job,
+    status: 200,
+    response: holdingsSchema,
   },
   removeJob: {
     method: 'delete',

@@ -52,7 +52,7 @@ describe.each(each)('%s', (id, operation) => {
       expect(field.label, field.name).not.toBe(field.name);
       expect(field.help, field.name).toMatch(/\.$/);
       for (const choice of field.choices ?? []) expect(choice.label, field.name).not.toBe('');
-      if (field.refersTo && field.refersTo !== 'cloud')
+      if (field.refersTo && !['cloud', 'product'].includes(field.refersTo))
         expect(PRODUCT_KINDS.map((kind) => kind.id as string)).toContain(field.refersTo);
     }
     const labels = parameterFields(operation, 'metre').map(({ label }) => label);

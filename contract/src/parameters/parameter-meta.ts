@@ -1,7 +1,7 @@
 import type { ProductKindId } from '../products/index.js';
 
-/** What a parameter can point at: a cloud of the job, or a product of a kind. Kinds are named where products are. */
-export type Referable = 'cloud' | ProductKindId;
+/** What a parameter can point at: a cloud of the job, a product of a kind, or any product. Kinds are named where products are. */
+export type Referable = 'cloud' | 'product' | ProductKindId;
 
 /** What a form, the API, the docs and the graph of what hangs on what need to know of a parameter besides its type. */
 export interface ParameterMeta {

@@ -1,1 +1,1 @@
-export { formatCount, formatCounted, formatNumber, GAP } from './written-numbers.js';
+export { formatBytes, formatCount, formatCounted, formatNumber, GAP } from './written-numbers.js';

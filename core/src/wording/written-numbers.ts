@@ -21,3 +21,9 @@ export function formatCounted(value: number, word: string, words = `${word}s`): 
 function parted(digits: string): string {
   return digits.replace(/\B(?=(\d{3})+$)/g, GAP);
 }
+
+/** A size in decimal units, as disks are sold. */
+export function formatBytes(bytes: number): string {
+  if (bytes < 1e6) return `${formatNumber(bytes / 1e3, 0)}${GAP}kB`;
+  return bytes < 1e9 ? `${formatNumber(bytes / 1e6, 1)}${GAP}MB` : `${formatNumber(bytes / 1e9, 2)}${GAP}GB`;
+}

@@ -5,6 +5,7 @@ import { listClouds, listIncoming } from '../store/cloud-repository.js';
 import { csvTable } from '../products/csv-table.js';
 import { readCodes } from '../store/code-repository.js';
 import { countControl } from '../store/control-repository.js';
+import { readHoldings } from '../store/holdings.js';
 import { readHistory } from '../store/history-repository.js';
 import { insertPin, listPins, readJobClasses, removePin } from '../store/pin-repository.js';
 import { listProducts } from '../store/product-repository.js';
@@ -72,6 +73,7 @@ export function jobHandlers({
         pins,
       };
     },
+    readHoldings: async ({ params: { jobId } }) => readHoldings((await library.file(jobId)).read),
     async removeJob({ params: { jobId }, response }) {
       await library.file(jobId);
       await runs.stopAll(jobId);

@@ -162,7 +162,11 @@ export class OperationService {
       // What is no number at all is said by the schema.
       const { data } = description.parameters(unit).safeParse(given);
       for (const { refersTo, id } of data ? referencesOf(description, data) : [])
-        await (refersTo === 'cloud' ? readyCloud(file.read, id) : readProduct(file.read, id, refersTo));
+        await (refersTo === 'cloud'
+          ? readyCloud(file.read, id)
+          : refersTo === 'product'
+            ? readProduct(file.read, id)
+            : readProduct(file.read, id, refersTo));
     } catch (error) {
       await source?.discard();
       throw error;

@@ -5,8 +5,10 @@ import {
   withReferences,
   type OperationDescription,
   type Product,
+  type Referable,
 } from '@pampero/contract';
 import { JobError } from '../errors/job-error.js';
+import { readyCloud } from '../store/cloud-repository.js';
 import type { Models } from '../store/models.js';
 import { listProducts, presentOf } from '../store/product-repository.js';
 
@@ -51,9 +53,16 @@ async function whyNot(models: Models, product: Product): Promise<string | undefi
     description?.cannotRebuild?.(product.parameters) ?? kindById(product.kind)?.cannotRebuild?.(product.facts);
   if (refused !== undefined) return refused;
   for (const { refersTo, id } of description ? referencesOf(description, product.parameters) : [])
-    if (refersTo !== 'cloud' && (await presentOf(models, id)) === undefined)
-      return 'Something it was made from was taken back.';
+    if (!(await isThere(models, refersTo, id))) return 'Something it was made from is no longer in the job.';
   return undefined;
+}
+
+async function isThere(models: Models, refersTo: Referable, id: number): Promise<boolean> {
+  if (refersTo !== 'cloud') return (await presentOf(models, id)) !== undefined;
+  return readyCloud(models, id).then(
+    () => true,
+    () => false,
+  );
 }
 
 async function parametersNow(

@@ -99,10 +99,10 @@ async function referredBy(
     for (const { kind, id } of madeOf(entry.effects)) {
       if ((kind === 'cloud') !== (refersTo === 'cloud')) continue;
       if (kind === 'cloud') ids.push(id);
-      else if ((await kindOfProduct(so.models, id)) === refersTo) {
-        // What was edited or built again since stands in its place.
+      else {
+        // What was edited or built again since stands in its place; what was removed is not there.
         const present = await presentOf(so.models, id);
-        if (present !== undefined) ids.push(present);
+        if (present !== undefined && (await kindOfProduct(so.models, present)) === refersTo) ids.push(present);
       }
     }
   }

@@ -33,6 +33,8 @@ export interface RunResult {
   readonly outcome: string;
   readonly figures: readonly Figure[];
   readonly productId?: number;
+  /** Set where much was deleted: the file is made smaller afterwards. */
+  readonly givesBackSpace?: boolean;
   /** Stores what was made; runs in the same transaction as the field book's entry. */
   readonly store: (models: Models) => Promise<{ effects: readonly Effect[]; productId?: number }>;
 }
@@ -211,7 +213,7 @@ export class RunService {
         });
         return productId;
       });
-      if (hasDropped) await job.giveBackSpace().catch(() => undefined);
+      if (hasDropped || result.givesBackSpace) await job.giveBackSpace().catch(() => undefined);
       const { secondsLeft: _, ...run } = live.run;
       live.run = run;
       this.update(jobId, live, {

@@ -136,7 +136,7 @@ export async function showIncoming(
   );
 }
 
-/** Removes a cloud's rows for good: only for imports that did not finish. */
+/** Removes a cloud's rows for good: only where no step can come back to it. */
 export async function removeCloud(models: Models, cloudId: number): Promise<void> {
   const ids = (await models.nodes.findAll({ where: { cloudId }, attributes: ['id'], raw: true })).map(
     (node) => (node as unknown as NodeRow).id,
@@ -245,8 +245,8 @@ async function whyNoCloud(models: Models, cloudId: number): Promise<JobError> {
     });
   if (row)
     return new JobError('not-found', {
-      what: `Cloud ${cloudId}, ${row.name}, was taken back.`,
-      fix: 'Redo in the field book brings it back.',
+      what: `Cloud ${cloudId}, ${row.name}, is no longer in the job.`,
+      fix: 'It was undone or removed. The field book says when, and brings it back.',
     });
   return notAmong({ one: 'cloud', several: 'clouds' }, cloudId, await listClouds(models));
 }

@@ -1,7 +1,7 @@
-import type { Figure, History, HistoryEntry, Stage } from '@pampero/contract';
+import { giveBackSpace, type Figure, type History, type HistoryEntry, type Stage } from '@pampero/contract';
 import { promisify } from 'node:util';
 import { inflate } from 'node:zlib';
-import { Op, QueryTypes } from 'sequelize';
+import { Op, QueryTypes, type Model } from 'sequelize';
 import { JobError } from '../errors/job-error.js';
 import type { HistoryMarksRow, HistoryRow, Models } from './models.js';
 import { asBuffer, readNodes, removeCloud, type NodeBytes } from './cloud-repository.js';
@@ -14,6 +14,8 @@ import { storedJson } from './stored-json.js';
 /** What an operation did to the job, so that it can be taken back and done again. */
 export type Effect =
   | { readonly kind: 'cloud' | 'product'; readonly id: number; readonly replaces?: number }
+  /** A cloud or product that was there and is no longer shown. */
+  | { readonly kind: 'removal'; readonly of: 'cloud' | 'product'; readonly id: number }
   /** Surveyed points brought by the entry of this id. */
   | { readonly kind: 'control'; readonly id: number; readonly replaces?: undefined }
   | {
@@ -71,18 +73,7 @@ export async function completeEntry(
   id: number,
   result: { outcome: string; figures: readonly Figure[]; effects: readonly Effect[]; durationMs: number },
 ): Promise<boolean> {
-  const undone = (await models.history.findAll({
-    where: { state: 'undone' },
-    attributes: ['id', 'effects'],
-    raw: true,
-  })) as unknown as HistoryRow[];
-  if (undone.length > 0) {
-    const ids = undone.map((row) => row.id);
-    await models.historyMarks.destroy({ where: { historyId: ids } });
-    await models.history.update({ state: 'dropped' }, { where: { id: ids } });
-    for (const { effects } of undone)
-      for (const effect of storedJson(effects) as Effect[]) await removeMade(models, effect);
-  }
+  const hasDropped = await dropUndone(models);
   await models.history.update(
     {
       state: 'done',
@@ -93,7 +84,26 @@ export async function completeEntry(
     },
     { where: { id } },
   );
-  return undone.length > 0;
+  return hasDropped;
+}
+
+/**
+ * Steps that were taken back can no longer be done again; what they had made is removed for good.
+ * @returns whether there were any
+ */
+export async function dropUndone(models: Models): Promise<boolean> {
+  const undone = (await models.history.findAll({
+    where: { state: 'undone' },
+    attributes: ['id', 'effects'],
+    raw: true,
+  })) as unknown as HistoryRow[];
+  if (undone.length === 0) return false;
+  const ids = undone.map((row) => row.id);
+  await models.historyMarks.destroy({ where: { historyId: ids } });
+  await models.history.update({ state: 'dropped' }, { where: { id: ids } });
+  for (const { effects } of undone)
+    for (const effect of storedJson(effects) as Effect[]) await removeMade(models, effect);
+  return true;
 }
 
 /** Takes away what a step made that nobody can come back to. What is shown is never touched. */
@@ -218,6 +228,12 @@ async function exchangeSetting(models: Models, key: string, value: string | null
   return row?.value ?? null;
 }
 
+/** Takes clouds or products out of the job; they are kept until nobody can come back to them. */
+export async function removeThings(models: Models, of: 'cloud' | 'product', ids: readonly number[]): Promise<Effect[]> {
+  for (const id of ids) await setActive(models, of, id, false);
+  return ids.map((id) => ({ kind: 'removal', of, id }));
+}
+
 export async function undo(models: Models): Promise<void> {
   const entry = await lastWith(models, 'done', 'DESC');
   if (!entry) throw new JobError('nothing-to-undo', { what: 'There is nothing to undo.' });
@@ -232,11 +248,19 @@ export async function redo(models: Models): Promise<void> {
 
 async function lastWith(models: Models, state: string, direction: 'ASC' | 'DESC'): Promise<HistoryRow | undefined> {
   const row = await models.history.findOne({
-    where: { state, effects: { [Op.ne]: '[]' } },
+    where: { state, effects: { [Op.ne]: '[]' }, id: { [Op.gt]: await lastSettled(models) } },
     order: [['id', direction]],
     raw: true,
   });
   return (row ?? undefined) as unknown as HistoryRow | undefined;
+}
+
+/** The last step after which nothing before it can be undone, since what that needs was deleted; 0 where there is none. */
+async function lastSettled(models: Models): Promise<number> {
+  const last = await models.history.max<number | null, Model>('id', {
+    where: { state: 'done', operation: giveBackSpace.id },
+  });
+  return last ?? 0;
 }
 
 /** Goes over a step, back or forth: each effect holds the other side, and takes this one in its stead. */
@@ -270,7 +294,10 @@ async function cross(models: Models, entry: HistoryRow, forth: boolean): Promise
       });
     else if (effect.kind === 'setting')
       crossed.push({ ...effect, other: await exchangeSetting(models, effect.key, effect.other) });
-    else {
+    else if (effect.kind === 'removal') {
+      await setActive(models, effect.of, effect.id, !forth);
+      crossed.push(effect);
+    } else {
       await setActive(models, effect.kind, effect.id, forth);
       if (effect.replaces !== undefined) await setActive(models, effect.kind, effect.replaces, !forth);
       crossed.push(effect);
@@ -316,7 +343,8 @@ async function crossMarks(models: Models, historyId: number): Promise<void> {
 
 export async function readHistory(models: Models): Promise<History> {
   const rows = (await models.history.findAll({ order: [['id', 'DESC']], raw: true })) as unknown as HistoryRow[];
-  const hasEffects = (row: HistoryRow): boolean => row.effects !== '[]';
+  const settled = await lastSettled(models);
+  const hasEffects = (row: HistoryRow): boolean => row.effects !== '[]' && row.id > settled;
   return {
     entries: rows.map(asEntry),
     canUndo: rows.some((row) => row.state === 'done' && hasEffects(row)),

@@ -134,14 +134,14 @@ export async function listProducts(models: Models): Promise<Product[]> {
     if (kind === 'control') return revision === control ? undefined : 'The control or check points have changed.';
     if (kind === 'cloud') {
       const cloud = cloudOf.get(id);
-      if (!cloud) return 'A cloud it was made from was taken back.';
+      if (!cloud) return 'A cloud it was made from is no longer in the job.';
       if (revision === cloudRevision(cloud, revision.startsWith('flags'))) return undefined;
       return revision.startsWith('flags')
         ? `Classes or flags of ${cloud.name} have changed.`
         : `Classes of ${cloud.name} have changed.`;
     }
     const input = bySeries.get(id);
-    if (!input) return 'Something it was made from was taken back.';
+    if (!input) return 'Something it was made from is no longer in the job.';
     if (String(input.id) !== revision) return `${input.name} has changed.`;
     return stale.has(id) ? `${input.name} is stale.` : undefined;
   };
@@ -217,8 +217,8 @@ async function whyNoProduct(
   const isKept = (await models.products.count({ where: { id: productId } })) > 0;
   return isKept
     ? new JobError('not-found', {
-        what: `${named.one} ${productId} was taken back.`,
-        fix: 'Redo in the field book brings it back.',
+        what: `${named.one} ${productId} is no longer in the job.`,
+        fix: 'It was undone or removed. The field book says when, and brings it back.',
       })
     : never;
 }

@@ -10,8 +10,7 @@ import { Router, RouterLink } from '@angular/router';
 import type { Job, NewJob, UnreadableJob } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { ApiClient, urlOf } from '../api/api-client';
-import { formatCount, formatCounted } from '@pampero/core/wording';
-import { formatBytes } from '../shared/format';
+import { formatBytes, formatCount, formatCounted } from '@pampero/core/wording';
 import { NewJobDialogComponent } from './new-job-dialog.component';
 import { RemoveJobDialogComponent } from './remove-job-dialog.component';
 

@@ -1,6 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { formatCount, formatNumber } from '@pampero/core/wording';
-import { formatBytes } from './format';
+import { formatBytes, formatCount, formatNumber } from '@pampero/core/wording';
 import { formatFigure, formatSeconds, formatShare } from '@pampero/contract';
 
 describe('numbers as the whole product writes them', () => {

@@ -13,6 +13,7 @@ import {
   type Product,
   type ProductKindId,
   type ProductOf,
+  type Referable,
   type Run,
   type Stage,
   type Workbench,
@@ -116,6 +117,11 @@ export class JobStore {
   /** The products of a kind, in the order of the graph. */
   of<K extends ProductKindId>(kind: K): readonly ProductOf<K>[] {
     return this.products().filter(isKind(kind));
+  }
+
+  /** What a parameter can point at. */
+  referable(kind: Referable): readonly { readonly id: number; readonly name: string }[] {
+    return kind === 'cloud' ? this.clouds() : kind === 'product' ? this.products() : this.of(kind);
   }
 
   /** The one made last. */

@@ -3,7 +3,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import { MatDialog } from '@angular/material/dialog';
-import { describeParameters, operationById, stages, type HistoryEntry, type Referable } from '@pampero/contract';
+import { describeParameters, operationById, stages, type HistoryEntry } from '@pampero/contract';
 import { EMPTY, filter, map, switchMap } from 'rxjs';
 import { formatFigure, formatSeconds } from '@pampero/contract';
 import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.component';
@@ -63,14 +63,10 @@ export class FieldBookComponent {
     const operation = operationById(entry.operation);
     if (!operation) return [];
     return describeParameters(operation, entry.parameters, this.store.unit(), {
-      of: (refersTo, id) => this.named(refersTo).find((one) => one.id === id)?.name,
+      of: (refersTo, id) => this.store.referable(refersTo).find((one) => one.id === id)?.name,
       ofClass: (code) => `${code} ${this.look.className()(code)}`,
     });
   });
-
-  private named(refersTo: Referable): readonly { readonly id: number; readonly name: string }[] {
-    return refersTo === 'cloud' ? this.store.clouds() : this.store.of(refersTo);
-  }
 
   protected choose(id: number): void {
     if (this.picked()) this.pick(id);

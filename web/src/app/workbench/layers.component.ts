@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, Injector } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
@@ -9,6 +9,7 @@ import { JobStore } from '../state/job-store';
 import { layerKey, layerOf, LayerStore, type LayerKey } from '../state/layer-store';
 import { LineStore } from '../state/line-store';
 import { LookStore } from '../state/look-store';
+import { openHoldings } from '../sheets/holdings-dialog.component';
 import { ClassDialogComponent } from './class-dialog.component';
 
 interface Row {
@@ -35,6 +36,7 @@ export class LayersComponent {
   protected readonly look = inject(LookStore);
   private readonly lines = inject(LineStore);
   private readonly dialog = inject(MatDialog);
+  private readonly injector = inject(Injector);
   protected readonly formatCount = formatCount;
   protected readonly formatShare = formatShare;
 
@@ -74,6 +76,10 @@ export class LayersComponent {
       width: '780px',
       maxWidth: '92vw',
     });
+  }
+
+  protected openHoldings(): void {
+    openHoldings(this.dialog, this.injector);
   }
 
   protected toggle(key: LayerKey, isShown: boolean): void {

@@ -5,6 +5,7 @@ import { MatIconModule } from '@angular/material/icon';
 import { describeProduct, formatsOf, PRODUCT_KINDS, type Cloud, type Product, type ProductOf } from '@pampero/contract';
 import { formatCount, formatCounted } from '@pampero/core/wording';
 import { urlOf } from '../../api/api-client';
+import { openHoldings } from '../../sheets/holdings-dialog.component';
 import { SheetPartComponent } from '../../sheets/sheet-part.component';
 import { StaleNoticeComponent } from '../../sheets/stale-notice.component';
 import { JobStore } from '../../state/job-store';
@@ -78,6 +79,16 @@ interface CloudExport extends Export {
       }
     </pam-sheet-part>
     <h3>The whole job</h3>
+    <div class="export">
+      <span
+        >What it holds<small
+          >Size of each cloud and product. Remove what is not needed, give back its space.</small
+        ></span
+      >
+      <span class="act"
+        ><button mat-stroked-button (click)="holdings()" data-testid="deliver-holdings">Tidy up …</button></span
+      >
+    </div>
     <div class="export">
       <span
         >One file with everything<small
@@ -170,6 +181,10 @@ export class DeliverSheetComponent {
 
   protected report(): void {
     this.dialog.open(ReportDialogComponent, { width: '720px', maxWidth: '94vw', injector: this.injector });
+  }
+
+  protected holdings(): void {
+    openHoldings(this.dialog, this.injector);
   }
 
   protected handOver(): void {

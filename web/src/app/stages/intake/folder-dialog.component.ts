@@ -3,8 +3,8 @@ import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import { catchError, of, switchMap } from 'rxjs';
+import { formatBytes } from '@pampero/core/wording';
 import { ApiClient } from '../../api/api-client';
-import { formatBytes } from '../../shared/format';
 
 export interface PickedPath {
   readonly folderPath: string;

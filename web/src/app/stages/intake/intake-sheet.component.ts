@@ -12,8 +12,8 @@ import { ImportDialogComponent, type ImportDialogData } from './import-dialog.co
 import { CloudReportComponent } from './cloud-report.component';
 import { PicturePanelComponent } from './picture-panel.component';
 import { ControlLookComponent } from './control-look.component';
-import { formatCount, formatNumber } from '@pampero/core/wording';
-import { formatBytes, shortUnit } from '../../shared/format';
+import { formatBytes, formatCount, formatNumber } from '@pampero/core/wording';
+import { shortUnit } from '../../shared/format';
 import { JobStore, type ImportRequest } from '../../state/job-store';
 
 /** Intake: clouds come in, and say of themselves what a surveyor checks first. */
