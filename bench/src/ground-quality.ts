@@ -55,12 +55,16 @@ export async function* qualityOf(names: readonly string[], seeds: readonly numbe
       const others = runs.flatMap(({ agreements }) => (method === PROPOSED ? [] : (agreements[method] ?? [])));
       if (others.length > 0) yield row(`kappa of ${method}`, others.map(({ kappa }) => kappa), '', { isMoreBetter: true }); // prettier-ignore
     }
-    for (const [code, label] of CLASSES) {
+    for (const [code, label, precision, recall] of CLASSES) {
       const tallies = runs.map(({ objects }) => objects[code]!);
-      if (tallies.every(({ theirs }) => theirs === 0)) continue;
-      const target = code === 5 || code === 6 ? { target: 0.93 } : {};
-      yield row(`${label}, precision`, tallies.map(({ both, ours }) => (ours === 0 ? 0 : both / ours)), '', { isMoreBetter: true, ...target }); // prettier-ignore
-      yield row(`${label}, recall`, tallies.map(({ both, theirs }) => (theirs === 0 ? 1 : both / theirs)), '', { isMoreBetter: true, ...target }); // prettier-ignore
+      if (tallies.every(({ theirs }) => theirs === 0)) {
+        if (tallies.some(({ ours }) => ours > 0))
+          yield row(`${label}, points where there is none`, tallies.map(({ ours }) => ours), ''); // prettier-ignore
+        continue;
+      }
+      const asked = (target: number | undefined): Partial<Row> => (target === undefined ? {} : { target });
+      yield row(`${label}, precision`, tallies.map(({ both, ours }) => (ours === 0 ? 0 : both / ours)), '', { isMoreBetter: true, ...asked(precision) }); // prettier-ignore
+      yield row(`${label}, recall`, tallies.map(({ both, theirs }) => (theirs === 0 ? 1 : both / theirs)), '', { isMoreBetter: true, ...asked(recall) }); // prettier-ignore
     }
   }
   yield { name: 'all scenes: kappa', measured: mean(every.map(({ kappa }) => kappa)), unit: '', target: 0.965, isMoreBetter: true }; // prettier-ignore

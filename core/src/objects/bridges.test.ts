@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { bridgeDecks } from './index.js';
+import { bridgeDecks, type UpperSurface } from './index.js';
 
 const SIZE = 120;
 const CELL = 0.8;
@@ -7,13 +7,14 @@ const frame = { east: 0, north: 0, cell: CELL, columns: SIZE, rows: SIZE };
 const options = { widest: 30, leastDrop: 1.5, metre: 1 };
 
 /** A surface of cells from a function of the place; a little noise, as means of cells have it. */
-function land(heightAt: (x: number, y: number) => number): Float64Array {
+function land(heightAt: (x: number, y: number) => number): UpperSurface {
   let state = 5;
   const noise = (): number => ((state = (state * 48_271) % 2_147_483_647) / 2_147_483_647 - 0.5) * 0.04;
-  return Float64Array.from(
+  const height = Float64Array.from(
     { length: SIZE * SIZE },
     (_, at) => heightAt(((at % SIZE) + 0.5) * CELL, (Math.floor(at / SIZE) + 0.5) * CELL) + noise(),
   );
+  return { height, isLand: Uint8Array.from(height, (z) => (Number.isFinite(z) ? 1 : 0)) };
 }
 
 /** A valley from north to south: a floor 24 m wide, 6 m deep, with banks of 1 in 1.5. */
@@ -75,6 +76,27 @@ describe('bridge decks', () => {
   ])('%s is none', (_, heightAt) => {
     const { level, decks } = bridgeDecks(frame, land(heightAt), options);
     expect([decks, marked(level)]).toEqual([0, 0]);
+  });
+
+  test('a wing of a roof between two others is none: a deck goes over into land', () => {
+    const roofs = (x: number, y: number): number =>
+      Math.abs(y - 48) < 4 || Math.abs(x - 25) < 12 || Math.abs(x - 71) < 12 ? 36 : 30;
+    const { height } = land(roofs);
+    const isLand = Uint8Array.from(height, (z) => (z < 33 ? 1 : 0));
+    expect(bridgeDecks(frame, { height, isLand }, options).decks).toBe(0);
+  });
+
+  test('clearings among crowns on a slope are none: beneath what covers the land nothing is known', () => {
+    // Bare ways three metres wide up a hillside, crowns between them that let nothing through.
+    const hill = land((x, y) => (y % 9 < 3 ? 30 + 0.3 * x : Infinity));
+    expect(bridgeDecks(frame, hill, options).decks).toBe(0);
+    const isVoid = { ...hill, height: hill.height.map((z) => (z === Infinity ? NaN : z)) };
+    expect(bridgeDecks(frame, isVoid, options).decks).toBe(0);
+  });
+
+  test('a ledge with a high and a low side is none', () => {
+    const ledge = land((x, y) => (Math.abs(y - 48) < 4 && Math.abs(x - 48) < 30 ? 30 : y < 48 ? 28 : 22));
+    expect(bridgeDecks(frame, ledge, options).decks).toBe(0);
   });
 
   test('a tree beside it, or a lorry on it, does not hide it', () => {

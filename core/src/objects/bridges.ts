@@ -10,21 +10,56 @@ export interface BridgeOptions {
   readonly metre: number;
 }
 
+const POINTS_A_CELL = 5;
+/** Metres: cells no finer, and so far off the deck its points lie. */
+const FINEST = 0.5;
+const THICK = 0.25;
+
+/** Classes by what they say of a deck: land and water (a deck found before is looked at anew), what it is taken for, what hides it. */
+export const DECK_SEES = {
+  land: [2, 8, 9, 17],
+  standing: [0, 1, 6],
+  covering: Array.from({ length: 256 }, (_, code) => code).filter(
+    (code) => ![0, 1, 2, 6, 7, 8, 9, 12, 17, 18].includes(code),
+  ),
+} as const satisfies Record<string, readonly number[]>;
+/** Classes whose points become deck where one is found. */
+export const DECK_MISTAKEN_FOR: readonly number[] = [0, 1, 2, 6];
+
+/** The cell that decks are looked for in, and how far off a deck its points lie, job units. */
+export function deckScale(spacing: number, metre: number): { readonly cell: number; readonly thickness: number } {
+  return {
+    cell: Number(Math.max(FINEST * metre, spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2)),
+    thickness: THICK * metre,
+  };
+}
+
+/** The upper surface that decks are looked for in. */
+export interface UpperSurface {
+  /** Of each cell; NaN where nothing came back, infinite where only plants and the like did: what lies under these is not known. */
+  readonly height: Float64Array;
+  /** Cells in which ground was found. */
+  readonly isLand: Uint8Array;
+}
+
 /**
- * Heights of the upper surface of cells: of the ground where most points are ground, else of what stands there.
+ * Heights of cells: of land and water where most points are that, else of what stands there.
  * @param standing - points of the classes that a deck may have been given
+ * @param covering - points of classes that hide what lies beneath them: plants, wires, vehicles
  */
 export function upperSurface(
-  ground: GroundSums,
-  standing: GroundSums,
+  { land, standing, covering }: Readonly<Record<'land' | 'standing' | 'covering', GroundSums>>,
   { scale, offset }: { readonly scale: number; readonly offset: number },
-): Float64Array {
-  const out = new Float64Array(ground.count.length).fill(NaN);
-  for (let at = 0; at < out.length; at++) {
-    const sums = ground.count[at]! >= standing.count[at]! ? ground : standing;
-    if (sums.count[at]! > 0) out[at] = (sums.sum[at]! / sums.count[at]!) * scale + offset;
+): UpperSurface {
+  const height = new Float64Array(land.count.length).fill(NaN);
+  const isLand = new Uint8Array(height.length);
+  for (let at = 0; at < height.length; at++) {
+    const sums = land.count[at]! >= standing.count[at]! ? land : standing;
+    if (sums.count[at]! > 0) height[at] = (sums.sum[at]! / sums.count[at]!) * scale + offset;
+    else if (covering.count[at]! > 0) height[at] = Infinity;
+    if (sums === land && sums.count[at]! > 0) isLand[at] = 1;
   }
-  return out;
+  return { height, isLand };
 }
 
 /** Where bridge decks are and how high; NaN where there is none. */
@@ -48,13 +83,13 @@ const VOID = 3;
 const COVERED = 6;
 /** A deck is even to this, metres. */
 const EVEN = 0.05;
-/** Of a deck's cells so many must have seen something lie lower beside them, not just a void. */
-const SEEN = 0.15;
+/** Of a deck's cells so many must have the same lower land beside them on either side, not just a void. */
+const SEEN = 0.3;
 /** Parts of a deck's length at either end in which it must go over into land, and in the middle in which it must not. */
 const ENDS = 0.3;
 const MIDDLE = [0.35, 0.65] as const;
 /** Of the contacts with land, so many may lie in the middle. */
-const CONTACTS = 0.15;
+const CONTACTS = 0.12;
 
 /**
  * Bridge decks: surfaces that fall away on both sides and go over into land without a step at both ends. Profiles are laid through
@@ -66,7 +101,7 @@ const CONTACTS = 0.15;
  */
 export function bridgeDecks(
   { columns, rows, cell, east, north }: RasterFrame,
-  height: Float64Array,
+  { height, isLand }: UpperSurface,
   { widest, leastDrop, metre }: BridgeOptions,
 ): DeckLevels {
   const cells = columns * rows;
@@ -74,16 +109,19 @@ export function bridgeDecks(
   const smooth = (steps: number): number => STEEPEST * steps * cell + UNSURE * metre;
   const drop = Math.max(leastDrop, 2 * SIDE * cell);
   const reach = Math.ceil(widest / cell);
-  const state = new Uint8Array(cells); // 1: falls off both ways; 2: and something lower was seen
+  const state = new Uint8Array(cells); // 1: falls off both ways; 2: and the same lower land was seen on either side
   const isNear = nearEdges();
   for (let at = 0; at < cells; at++)
-    if (isNear[at] === 1 && !Number.isNaN(height[at]!))
+    if (isNear[at] === 1 && Number.isFinite(height[at]!))
       for (let d = 0; d < DIRECTIONS && state[at]! < 2; d++) {
         const angle = (Math.PI * d) / DIRECTIONS;
         const one = fallsOff(at, Math.cos(angle), Math.sin(angle), reach);
         if (one === undefined) continue;
         const other = fallsOff(at, -Math.cos(angle), -Math.sin(angle), reach - one.steps);
-        if (other !== undefined) state[at] = Math.max(state[at]!, one.isSeen || other.isSeen ? 2 : 1);
+        if (other === undefined) continue;
+        // The same land or water goes on beneath it: a ledge on a hillside has another level on either side.
+        const leastOver = height[at]! - Math.max(one.low, other.low);
+        state[at] = Math.max(state[at]!, Math.abs(one.low - other.low) <= leastOver ? 2 : 1);
       }
   let decks = 0;
   const goesOver = (from: number, to: number): boolean => Math.abs(height[to]! - height[from]!) <= smooth(1.5);
@@ -122,7 +160,7 @@ export function bridgeDecks(
 
   function isEdge(column: number, row: number): boolean {
     const own = height[row * columns + column]!;
-    if (Number.isNaN(own)) return false;
+    if (!Number.isFinite(own)) return false;
     for (let r = Math.max(0, row - 2); r <= Math.min(rows - 1, row + 2); r++)
       for (let c = Math.max(0, column - 2); c <= Math.min(columns - 1, column + 2); c++) {
         const there = height[r * columns + c]!;
@@ -131,13 +169,13 @@ export function bridgeDecks(
     return false;
   }
 
-  /** Steps to the edge in one direction; undefined where the surface goes on, or ends by rising. */
+  /** Steps to the edge in one direction, and how high it is beyond, NaN where nothing lower was seen; undefined where the surface goes on, or ends by rising. */
   function fallsOff(
     from: number,
     dx: number,
     dy: number,
     most: number,
-  ): { readonly steps: number; readonly isSeen: boolean } | undefined {
+  ): { readonly steps: number; readonly low: number } | undefined {
     const own = height[from]!;
     const column = from % columns;
     const row = (from - column) / columns;
@@ -149,7 +187,7 @@ export function bridgeDecks(
       if (c < 0 || r < 0 || c >= columns || r >= rows) return undefined;
       const here = height[r * columns + c]!;
       if (Number.isNaN(here)) {
-        if (++empty >= VOID) return { steps: step - VOID + 1, isSeen: lowerBeyond(step) };
+        if (++empty >= VOID) return { steps: step - VOID + 1, low: lowerBeyond(step) };
         continue;
       }
       empty = 0;
@@ -158,7 +196,7 @@ export function bridgeDecks(
         for (let k = step; k <= step + 1; k++) {
           const [c1, r1] = [Math.round(column + dx * k), Math.round(row + dy * k)];
           if (c1 < 0 || r1 < 0 || c1 >= columns || r1 >= rows) break;
-          if (last - height[r1 * columns + c1]! >= drop) return { steps: step, isSeen: true };
+          if (last - height[r1 * columns + c1]! >= drop) return { steps: step, low: height[r1 * columns + c1]! };
         }
         if (last - here > smooth(step - lastStep) + 0.3 * metre) return undefined;
       } else if (here > last + smooth(step - lastStep)) {
@@ -171,14 +209,14 @@ export function bridgeDecks(
     }
     return undefined;
 
-    function lowerBeyond(step: number): boolean {
+    function lowerBeyond(step: number): number {
       for (let k = step; k <= step + reach; k++) {
         const [c, r] = [Math.round(column + dx * k), Math.round(row + dy * k)];
-        if (c < 0 || r < 0 || c >= columns || r >= rows) return false;
+        if (c < 0 || r < 0 || c >= columns || r >= rows) return NaN;
         const there = height[r * columns + c]!;
-        if (!Number.isNaN(there)) return last - there >= leastDrop;
+        if (!Number.isNaN(there)) return last - there >= leastDrop ? there : NaN;
       }
-      return false;
+      return NaN;
     }
   }
 
@@ -191,33 +229,16 @@ export function bridgeDecks(
     for (const at of deck) {
       let touches = false;
       around(at, (k) => {
-        if (state[k] === 0 && goesOver(at, k)) touches = true;
+        if (state[k] === 0 && isLand[k] === 1 && goesOver(at, k)) touches = true;
       });
       if (touches) contacts.push(at);
     }
     if (contacts.length < 2) return false;
-    // Its length lies along the line between the two contacts that are furthest apart.
-    const place = (at: number): [number, number] => [at % columns, Math.floor(at / columns)];
-    let [a, b, far] = [contacts[0]!, contacts[0]!, -1];
-    for (let turn = 0; turn < 2; turn++) {
-      const from = place(turn === 0 ? a : b);
-      for (const at of contacts) {
-        const [x, y] = place(at);
-        const distance = Math.hypot(x - from[0], y - from[1]);
-        if (turn === 0 ? distance > far : distance >= far) {
-          far = distance;
-          if (turn === 0) b = at;
-          else a = at;
-        }
-      }
-      if (turn === 0) far = -1;
-    }
-    const [ax, ay] = place(a);
-    const [bx, by] = place(b);
+    const [[ax, ay], [bx, by]] = ends(contacts);
     const length = Math.hypot(bx - ax, by - ay);
     if (length * cell < 3 * metre) return false;
     const along = (at: number): number => {
-      const [x, y] = place(at);
+      const [x, y] = placeOf(at);
       return ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / length ** 2;
     };
     // Nothing of it reaches far beyond its contacts, as a pier would; and along its middle it touches no land.
@@ -225,6 +246,24 @@ export function bridgeDecks(
     const middle = contacts.filter((at) => along(at) > MIDDLE[0] && along(at) < MIDDLE[1]).length;
     const span = deck.filter((at) => along(at) > MIDDLE[0] && along(at) < MIDDLE[1]).length;
     return beyond < 0.1 * count && middle <= CONTACTS * contacts.length && span * cell * cell >= metre * metre;
+  }
+
+  /** The middles of its two ends: contacts in two heaps, begun with those furthest apart. */
+  function ends(contacts: readonly number[]): readonly [Place, Place] {
+    const places = contacts.map(placeOf);
+    const apart = ([x, y]: Place, [u, v]: Place): number => Math.hypot(x - u, y - v);
+    const furthest = (from: Place): Place => places.reduce((a, b) => (apart(b, from) > apart(a, from) ? b : a));
+    let one = furthest(places[0]!);
+    let other = furthest(one);
+    for (let turn = 0; turn < 8; turn++) {
+      const isOne = (at: Place): boolean => apart(at, one) <= apart(at, other);
+      [one, other] = [middleOf(places.filter(isOne)) ?? one, middleOf(places.filter((at) => !isOne(at))) ?? other];
+    }
+    return [one, other];
+  }
+
+  function placeOf(at: number): Place {
+    return [at % columns, Math.floor(at / columns)];
   }
 
   /** How far cells lie off the mean of those about them, the middle one of all; crowns of trees are ragged, decks are not. */
@@ -247,4 +286,12 @@ export function bridgeDecks(
   function around(at: number, visit: (k: number) => void): void {
     eachNeighbour({ columns, rows }, at, visit);
   }
+}
+
+type Place = readonly [number, number];
+
+function middleOf(places: readonly Place[]): Place | undefined {
+  if (places.length === 0) return undefined;
+  const sum = places.reduce(([x, y], [u, v]) => [x + u, y + v], [0, 0] as Place);
+  return [sum[0] / places.length, sum[1] / places.length];
 }

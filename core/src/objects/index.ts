@@ -2,7 +2,16 @@ export { classifyObjects, OBJECT_CLASS, objectMargin } from './classify-objects.
 export type { ObjectOptions } from './classify-objects.js';
 export { addGround, groundAt, groundModel, mergeGround, newGroundSums } from './ground-heights.js';
 export type { GroundModel, GroundSums } from './ground-heights.js';
-export { bridgeDecks, upperSurface, type BridgeOptions, type DeckLevels } from './bridges.js';
+export {
+  bridgeDecks,
+  DECK_MISTAKEN_FOR,
+  DECK_SEES,
+  deckScale,
+  upperSurface,
+  type BridgeOptions,
+  type DeckLevels,
+  type UpperSurface,
+} from './bridges.js';
 export { carryClasses } from './carry-classes.js';
 export { groupObjects, type ClassCells, type ObjectGroup } from './object-groups.js';
 export { proposeObjects, type ObjectEvidence, type ObjectProposal } from './object-proposal.js';

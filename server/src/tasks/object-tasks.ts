@@ -4,6 +4,7 @@ import { PointFlag, type Quantisation } from '@pampero/core/cloud';
 import {
   addGround,
   bridgeDecks,
+  type DECK_SEES,
   carryClasses,
   classifyObjects,
   newGroundSums,
@@ -78,17 +79,15 @@ export function atLevels({
 
 /** Bridge decks from sums of ground, and of what may be a deck all the same. */
 export function decksOf({
-  ground,
-  standing,
+  seen,
   quantisation: { scale, offset },
   options,
 }: {
-  readonly ground: GroundSums;
-  readonly standing: GroundSums;
+  readonly seen: Readonly<Record<keyof typeof DECK_SEES, GroundSums>>;
   readonly quantisation: Quantisation;
   readonly options: BridgeOptions;
 }): DeckLevels {
-  return bridgeDecks(ground, upperSurface(ground, standing, { scale: scale[2], offset: offset[2] }), options);
+  return bridgeDecks(seen.land, upperSurface(seen, { scale: scale[2], offset: offset[2] }), options);
 }
 
 export interface ObjectTask extends TileTask {

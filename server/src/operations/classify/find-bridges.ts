@@ -1,7 +1,7 @@
 import { findBridges, type FindBridgesParameters } from '@pampero/contract';
-import { classMask, GROUND } from '@pampero/core/cloud';
+import { classMask } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import type { GroundSums } from '@pampero/core/objects';
+import { DECK_MISTAKEN_FOR, DECK_SEES, deckScale, type GroundSums } from '@pampero/core/objects';
 import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
@@ -17,12 +17,6 @@ import { nodeGroups } from '../../passes/node-groups.js';
 import { frameOver } from '../../passes/raster-frames.js';
 
 const DECK = 17;
-/** What a deck is taken for: ground, a roof, nothing yet. */
-const STANDING: readonly number[] = [0, 1, 6];
-const POINTS_A_CELL = 5;
-/** Metres: cells no finer, and so far off the deck its points lie. */
-const FINEST = 0.5;
-const THICK = 0.25;
 
 /** Decks of bridges, taken out of ground or roofs. */
 function findBridgesIn(pool: TaskPool, parameters: OnCloud<FindBridgesParameters>, unit: LengthUnit): RunWork {
@@ -32,14 +26,14 @@ function findBridgesIn(pool: TaskPool, parameters: OnCloud<FindBridgesParameters
     const quantisation = quantisationOf(facts);
     const spacing = averageSpacing(facts);
     const metre = 1 / metresPer(unit);
-    const cell = Number(Math.max(FINEST * metre, spacing * Math.sqrt(POINTS_A_CELL)).toPrecision(2));
+    const { cell, thickness } = deckScale(spacing, metre);
     const frame = frameOver(facts, cell);
     const groups = await nodeGroups(job.read, cloudId);
-    const masks = [classMask([GROUND, DECK]), classMask(STANDING)];
-    const [ground, standing] = (await sumClasses({ pool, job, signal }, facts, groups, frame, masks, (share) =>
+    const masks = [DECK_SEES.land, DECK_SEES.standing, DECK_SEES.covering].map(classMask);
+    const [land, standing, covering] = (await sumClasses({ pool, job, signal }, facts, groups, frame, masks, (share) =>
       report(0.4 * share, 'Gathering heights'),
-    )) as [GroundSums, GroundSums];
-    if (!ground.count.some((n) => n > 0))
+    )) as [GroundSums, GroundSums, GroundSums];
+    if (!land.count.some((n) => n > 0))
       throw new PamperoError('no-ground', {
         what: `The cloud ${facts.name} has no ground points. A bridge deck is found from the land at both ends.`,
         fix: 'Find its ground first.',
@@ -47,11 +41,10 @@ function findBridgesIn(pool: TaskPool, parameters: OnCloud<FindBridgesParameters
     report(0.4, 'Looking for decks');
     const found = await pool.run(
       'decksOf',
-      { ground, standing, quantisation, options: { widest, leastDrop, metre } },
+      { seen: { land, standing, covering }, quantisation, options: { widest, leastDrop, metre } },
       signal,
     );
-    const thick = THICK * metre;
-    const near = { takes: classMask([GROUND, ...STANDING]), above: thick, below: thick, code: DECK };
+    const near = { takes: classMask(DECK_MISTAKEN_FOR), above: thickness, below: thickness, code: DECK };
     // Where there is no deck there is nothing to be classed.
     const passed = found.decks === 0 ? [] : groups;
     const { changes, gained } = await classAtLevels({ pool, job, signal }, facts, passed, found, near, (share) =>
