@@ -14,6 +14,7 @@ interface JobState {
   readonly clouds: readonly { readonly id: number; readonly classCounts: Readonly<Record<string, number>> }[];
   readonly pins: readonly { readonly kind: string }[];
   readonly products: readonly {
+    readonly id: number;
     readonly kind: string;
     readonly facts: { readonly areaInPlan: number; readonly facets: number };
   }[];
@@ -322,6 +323,36 @@ describe('terrain, and how sure', () => {
     expect(info.geoTransform.slice(0, 2)).toEqual([5_512_060, 0.5]);
     const pdf = await readFile(await downloaded('export-accuracy-pdf'));
     expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
+  });
+
+  test('what is not needed is removed, comes back by undo, and its space is given back', async () => {
+    const before = await state();
+    const grid = before.products.find(({ kind }) => kind === 'grid')!;
+    const cloud = before.clouds[0]!;
+    await at('stage-deliver').click();
+    await at('deliver-holdings').click();
+    await at(`choose-cloud-${cloud.id}`).check();
+    // What hangs on the cloud is named before it goes.
+    await bench.page.getByTestId('stranded').getByText(/can no longer be rebuilt/).waitFor();
+    await at(`choose-cloud-${cloud.id}`).uncheck();
+    await at(`choose-product-${grid.id}`).check();
+    await at('remove-chosen').click();
+    await at(`choose-product-${grid.id}`).waitFor({ state: 'detached' });
+    expect((await state()).products.some(({ id }) => id === grid.id)).toBe(false);
+    await bench.page.getByRole('button', { name: 'Close', exact: true }).first().click();
+    await at('undo').click();
+    await at(`eye-grid-${grid.id}`).waitFor();
+
+    await at('holdings').click();
+    await at('give-back').click();
+    await at('give-back-sure').click();
+    await said(/Give back space: .* given back/);
+    await at('kept-for-undo').waitFor({ state: 'detached' });
+    await bench.page.keyboard.press('Escape');
+    await bench.page.locator('[data-testid="undo"][disabled]').waitFor();
+    const after = await state();
+    expect(after.products.map(({ id }) => id)).toEqual(before.products.map(({ id }) => id));
+    expect(after.clouds[0]!.classCounts).toEqual(before.clouds[0]!.classCounts);
   });
 
   test('the page has made no mistake', () => {

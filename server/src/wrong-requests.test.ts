@@ -57,7 +57,9 @@ describe('numbers that are nothing here', () => {
     });
     await host.api.undo(jobId);
     const answer = await start('draw-contours', { surfaceId: surface.productId });
-    expect(answer.detail).toMatch(/was taken back\. Redo in the field book brings it back\./);
+    expect(answer.detail).toMatch(
+      /is no longer in the job\. It was undone or removed\. The field book says when, and brings it back\./,
+    );
   });
 
   test('an address that leads nowhere points at the list of addresses', async () => {

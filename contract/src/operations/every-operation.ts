@@ -34,6 +34,7 @@ export * from './intake/import-cloud.js';
 export * from './intake/import-control.js';
 export * from './intake/import-picture.js';
 export * from './intake/move-picture.js';
+export * from './intake/set-system.js';
 export * from './lines/cut-sections.js';
 export * from './lines/draw-lines.js';
 export * from './lines/edit-codes.js';

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import type { CrsEntry } from '@pampero/contract';
+import type { Crs, CrsEntry } from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { JobError, notFound } from '../errors/job-error.js';
 
@@ -80,6 +80,11 @@ export function crsByCode(epsg: number): Omit<CatalogueEntry, 'words'> {
   const entry = entries().find((e) => e.epsg === epsg);
   if (!entry) throw notProjected(epsg);
   return entry;
+}
+
+/** An entry as a job says which system it is in. */
+export function crsOfEntry({ epsg, name, unit }: CrsEntry): Crs {
+  return { epsg, name, horizontalUnit: unit, verticalUnit: unit };
 }
 
 /** Kinds of entries that no cloud can be worked on in, as the EPSG list calls them. */

@@ -7,12 +7,20 @@ import type { Models } from '../store/models.js';
 const jobFactsSchema = jobSchema.pick({ id: true, name: true, crs: true, unit: true, createdAt: true });
 export type JobFacts = Pick<Job, 'id' | 'name' | 'crs' | 'unit' | 'createdAt'>;
 
+/** What the facts of a job are kept under in `meta`. */
+export const JOB_KEY = 'job';
+
+/** As they are kept. */
+export function writtenFacts({ id, name, crs, unit, createdAt }: JobFacts): string {
+  return JSON.stringify({ id, name, crs, unit, createdAt });
+}
+
 export async function writeJobFacts(models: Models, facts: JobFacts): Promise<void> {
-  await models.meta.upsert({ key: 'job', value: JSON.stringify(facts) });
+  await models.meta.upsert({ key: JOB_KEY, value: writtenFacts(facts) });
 }
 
 export async function readJobFacts(models: Models, id: string): Promise<JobFacts> {
-  const row = (await models.meta.findByPk('job', { raw: true })) as unknown as { value: string } | null;
+  const row = (await models.meta.findByPk(JOB_KEY, { raw: true })) as unknown as { value: string } | null;
   if (!row) throw notFound('job', id);
   try {
     const { id: own, ...rest } = JSON.parse(row.value) as Record<string, unknown>;

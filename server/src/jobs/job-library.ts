@@ -6,7 +6,7 @@ import type { Job, NewJob, UnreadableJob } from '@pampero/contract';
 import { jobIdSchema, newJobSchema } from '@pampero/contract';
 import { checkDefinition, lengthUnits } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
-import { crsByCode } from '../crs/crs-catalogue.js';
+import { crsByCode, crsOfEntry } from '../crs/crs-catalogue.js';
 import type { Settings } from '../settings.js';
 import { asideFolder, scratchFolder } from '../settings.js';
 import { listUnfinishedClouds, removeCloud } from '../store/cloud-repository.js';
@@ -198,7 +198,7 @@ export class JobLibrary {
       crs: own
         ? { definition: own.definition, name: 'Own system', horizontalUnit: own.unit, verticalUnit: own.unit }
         : entry
-          ? { epsg: entry.epsg, name: entry.name, horizontalUnit: entry.unit, verticalUnit: entry.unit }
+          ? crsOfEntry(entry)
           : { name: `Local, ${lengthUnits[local].name}`, horizontalUnit: local, verticalUnit: local },
       createdAt: new Date().toISOString(),
     };

@@ -58,7 +58,7 @@ export class IntakeSheetComponent {
   });
 
   protected readonly clouds = computed(() =>
-    this.store.clouds().map((cloud) => ({ ...cloud, facts: this.factsOf(cloud) })),
+    this.store.clouds().map((cloud) => ({ ...cloud, facts: this.factsOf(cloud), offered: this.offeredBy(cloud) })),
   );
 
   /** Files on their way in, each once: what is known of it by now. */
@@ -71,6 +71,19 @@ export class IntakeSheetComponent {
       facts: this.factsOf(cloud),
     }));
   });
+
+  protected setSystem(epsg: number): void {
+    this.store.start('set-system', { epsg }, (error) => this.store.say(error.message));
+  }
+
+  /** The system that a file states, where the job has none and could be in it. */
+  private offeredBy({ source: { crs } }: Cloud): { readonly epsg: number; readonly title: string } | undefined {
+    const own = this.store.job()?.crs;
+    if (!own || own.epsg !== undefined || own.definition !== undefined) return undefined;
+    if (crs?.epsg === undefined || crs.isGeographic || (crs.horizontalUnit ?? this.store.unit()) !== this.store.unit())
+      return undefined;
+    return { epsg: crs.epsg, title: crs.name ?? `EPSG:${crs.epsg}` };
+  }
 
   protected picked(input: HTMLInputElement): void {
     this.importAll(input.files);
