@@ -8,6 +8,7 @@ import { grid } from './grid.js';
 import { lines } from './lines.js';
 import type { FileFormat, ProductKind } from './product-kind.js';
 import { picture } from './picture.js';
+import { plan } from './plan.js';
 import { profile } from './profile.js';
 import { proposals } from './proposals.js';
 import { sections } from './sections.js';
@@ -30,6 +31,7 @@ export const PRODUCT_KINDS = [
   volume,
   profile,
   sections,
+  plan,
   accuracy,
   spots,
   classTable,

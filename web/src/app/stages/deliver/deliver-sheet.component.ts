@@ -2,10 +2,20 @@ import { ChangeDetectionStrategy, Component, computed, inject, Injector } from '
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
-import { describeProduct, formatsOf, PRODUCT_KINDS, type Cloud, type Product, type ProductOf } from '@pampero/contract';
+import {
+  describeProduct,
+  drawPlan,
+  formatsOf,
+  PRODUCT_KINDS,
+  type Cloud,
+  type Product,
+  type ProductKindId,
+  type ProductOf,
+} from '@pampero/contract';
 import { formatCount, formatCounted } from '@pampero/core/wording';
 import { urlOf } from '../../api/api-client';
 import { openHoldings } from '../../sheets/holdings-dialog.component';
+import { OperationFormComponent } from '../../sheets/operation-form.component';
 import { SheetPartComponent } from '../../sheets/sheet-part.component';
 import { StaleNoticeComponent } from '../../sheets/stale-notice.component';
 import { JobStore } from '../../state/job-store';
@@ -30,6 +40,7 @@ interface CloudExport extends Export {
     ExportRowComponent,
     MatButtonModule,
     MatIconModule,
+    OperationFormComponent,
     RunSheetsComponent,
     SheetPartComponent,
     StaleNoticeComponent,
@@ -52,6 +63,13 @@ interface CloudExport extends Export {
       <div class="act">
         <button mat-flat-button (click)="report()" data-testid="report">Write a report …</button>
       </div>
+    </pam-sheet-part>
+    <pam-sheet-part heading="Plan to scale" name="plan">
+      <p class="soft">
+        Contours, lines and points on sheets with frame, grid, legend and title block. The PDF opens at its place in
+        programs that read maps. Its button is below, file by file.
+      </p>
+      <pam-operation-form [operation]="drawPlan" [blocked]="nothingToDraw()" />
     </pam-sheet-part>
     <pam-sheet-part heading="For the client" name="client" [open]="true">
       <pam-client-view />
@@ -112,6 +130,12 @@ export class DeliverSheetComponent {
   /** Dialogs read the same job as this sheet. */
   private readonly injector = inject(Injector);
 
+  protected readonly drawPlan = drawPlan;
+  protected readonly nothingToDraw = computed(() =>
+    ['contours', 'lines', 'spots', 'picture'].some((kind) => this.store.of(kind as ProductKindId).length > 0)
+      ? ''
+      : 'Draw contours in Terrain or lines in Lines first.',
+  );
   protected readonly isEmpty = computed(() => this.store.products().length + this.store.clouds().length === 0);
   protected readonly runAside = computed(() => {
     const run = this.sheets.current();

@@ -1,0 +1,20 @@
+export { clipLine, type ClippedPiece } from './clip-line.js';
+export {
+  FOOT_SCALES,
+  fittingScale,
+  METRIC_SCALES,
+  MOST_SHEETS,
+  ORIENTATIONS,
+  paperLayout,
+  PAPERS,
+  planSheets,
+  roundPlaces,
+  roundUnder,
+  windowAt,
+  type Orientation,
+  type Paper,
+  type PaperBox,
+  type PaperLayout,
+  type PlanSheet,
+  type PlanWindow,
+} from './plan-sheets.js';
