@@ -73,6 +73,7 @@ describe('a plan', () => {
       'Fence',
       'Contours every 0.25 m',
       'Check point',
+      'FENCE (',
       '5 512 050 E',
       '6 150 050 N',
     ])

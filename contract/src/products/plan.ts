@@ -14,6 +14,6 @@ export const plan = productKind({
   }),
   describe: ({ scale, paper, sheets }) => `1 : ${scale}, ${formatCounted(sheets, 'sheet')} of ${paper}`,
   formats: [
-    { id: 'pdf', label: 'PDF to scale', ending: '.pdf', mediaType: 'application/pdf', suits: ['cad', 'client'] },
+    { id: 'pdf', label: 'PDF', ending: '.pdf', mediaType: 'application/pdf', suits: ['cad', 'client'] },
   ],
 });

@@ -1,4 +1,4 @@
-import { drawContours, type DrawPlanParameters, type Job, type ProductOf } from '@pampero/contract';
+import { drawContours, type DrawPlanParameters, type Job, type Product, type ProductOf } from '@pampero/contract';
 import { decimalsOf, unpackContours, type ContourSet } from '@pampero/core/contours';
 import type { NumberedPoint } from '@pampero/core/formats/dxf';
 import { picturePlan } from '@pampero/core/imagery';
@@ -20,15 +20,22 @@ export interface PlanContent {
   readonly spotDecimals: number;
   readonly control: readonly ControlPointRow[];
   readonly picture: ProductOf<'picture'> | undefined;
+  /** What it is read from, each with its number. */
+  readonly sources: readonly string[];
 }
 
 type Chosen = Pick<DrawPlanParameters, 'contours' | 'lines' | 'spots' | 'picture' | 'control'>;
 
 /** @throws JobError where something of it is no longer in the job */
 export async function readPlanContent(models: Models, job: Job, chosen: Chosen): Promise<PlanContent> {
+  const sources: string[] = [];
+  const named = <P extends Product>(product: P): P => {
+    sources.push(`${product.name} (${product.id})`);
+    return product;
+  };
   const contours: PlanContent['contours'][number][] = [];
   for (const id of chosen.contours) {
-    const product = await readProduct(models, id, 'contours');
+    const product = named(await readProduct(models, id, 'contours'));
     const { interval } = drawContours.parameters(job.unit).parse(product.parameters);
     const set = inPlace(unpackContours(await readProductBlob(models, id, 'lines')));
     contours.push({ set, interval, decimals: decimalsOf(interval) });
@@ -36,11 +43,15 @@ export async function readPlanContent(models: Models, job: Job, chosen: Chosen):
   const codes = await readCodes(models);
   const lines: PlanContent['lines'][number][] = [];
   for (const id of chosen.lines) {
-    const { facts } = await readProduct(models, id, 'lines');
+    const { facts } = named(await readProduct(models, id, 'lines'));
     const of = codes.find(({ code }) => code === facts.code) ?? newCode(facts.code, facts.role, codes);
     lines.push({ of, lines: await readLines(models, id) });
   }
-  const spots = chosen.spots === undefined ? undefined : await readProduct(models, chosen.spots, 'spots');
+  const spots = chosen.spots === undefined ? undefined : named(await readProduct(models, chosen.spots, 'spots'));
+  const picture =
+    chosen.picture === undefined ? undefined : named(await readProduct(models, chosen.picture, 'picture'));
+  const control = chosen.control ? await listControl(models) : [];
+  if (control.length > 0) sources.push('surveyed points');
   return {
     contours,
     lines,
@@ -48,8 +59,9 @@ export async function readPlanContent(models: Models, job: Job, chosen: Chosen):
       ? (JSON.parse((await readProductBlob(models, spots.id, 'points')).toString('utf8')) as NumberedPoint[])
       : [],
     spotDecimals: spots?.facts.decimals ?? 2,
-    control: chosen.control ? await listControl(models) : [],
-    picture: chosen.picture === undefined ? undefined : await readProduct(models, chosen.picture, 'picture'),
+    control,
+    picture,
+    sources,
   };
 }
 

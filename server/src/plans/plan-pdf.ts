@@ -181,7 +181,7 @@ class SheetMap {
     this.pdf.save();
     drawControlMark(this.pdf, x, y, role);
     this.pdf.restore();
-    this.text(said, x + 1.8 * MM, y - 2.6 * MM, POINT_TEXT * 1.1, PLAN_STYLE.control);
+    this.text(said, x + 1.8 * MM, y - 2.6 * MM, POINT_TEXT * 1.1, PLAN_STYLE.control, true);
   }
 
   /** Crosses at round coordinates. */
@@ -243,9 +243,17 @@ class SheetMap {
     this.pdf.restore();
   }
 
-  private text(words: string, x: number, y: number, millimetres: number, colour: string): void {
+  private text(words: string, x: number, y: number, millimetres: number, colour: string, onWhite = false): void {
     const text = plainForPdf(words);
     this.pdf.font('Helvetica').fontSize((millimetres * MM) / 0.72);
+    if (onWhite) {
+      const width = this.pdf.widthOfString(text);
+      this.pdf
+        .rect(x - 1, y, width + 2, millimetres * MM * 1.3)
+        .fillOpacity(0.75)
+        .fill('#ffffff')
+        .fillOpacity(1);
+    }
     this.pdf.fillColor(colour).text(text, x, y, { lineBreak: false });
   }
 

@@ -10,7 +10,7 @@ import { landOf, readPlanContent } from '../plans/plan-content.js';
 import { layOutPlan } from '../plans/plan-layout.js';
 import { planPdf } from '../plans/plan-pdf.js';
 import type { PlanSystem } from '../plans/plan-setting.js';
-import { inputsInWords, type ExportSite, type ProductHome } from './product-home.js';
+import type { ExportSite, ProductHome } from './product-home.js';
 
 /** Dots an inch of a picture on paper, and pixels of a sheet at most. */
 const DOTS = 200;
@@ -53,7 +53,7 @@ async function pdfOf({ job, models }: ExportSite, product: ProductOf<'plan'>): P
         job.crs.epsg === undefined ? (job.crs.name ?? 'Local system') : `EPSG:${job.crs.epsg}, ${job.crs.name ?? ''}`,
       unit: lengthUnits[job.unit].short,
       paper: product.facts.paper,
-      source: `Pampero. From ${inputsInWords(product.inputs) || 'what the job holds'}.`,
+      source: `Pampero. From ${content.sources.join(', ')}.`,
       isStale: product.isStale,
     },
   });

@@ -25,36 +25,38 @@ interface Row extends Thing {
     <h2 mat-dialog-title>What the job holds</h2>
     <mat-dialog-content>
       @if (rows().length > 0) {
-        <table>
-          <thead>
-            <tr>
-              <th></th>
-              <th>Name</th>
-              <th>Kind</th>
-              <th class="num">Size</th>
-              <th>Used for</th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (row of rows(); track row.key) {
-              <tr [class.chosen]="row.isChosen">
-                <td>
-                  <input
-                    type="checkbox"
-                    [checked]="row.isChosen"
-                    [attr.aria-label]="'Choose ' + row.name"
-                    [attr.data-testid]="'choose-' + row.key"
-                    (change)="toggle(row.key)"
-                  />
-                </td>
-                <td class="name">{{ row.name }}</td>
-                <td>{{ row.kindName }}</td>
-                <td class="num">{{ row.size }}</td>
-                <td class="soft">{{ row.usedBy.join(', ') || '–' }}</td>
+        <div class="things">
+          <table>
+            <thead>
+              <tr>
+                <th></th>
+                <th>Name</th>
+                <th>Kind</th>
+                <th class="size">Size</th>
+                <th>Used for</th>
               </tr>
-            }
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              @for (row of rows(); track row.key) {
+                <tr [class.chosen]="row.isChosen">
+                  <td>
+                    <input
+                      type="checkbox"
+                      [checked]="row.isChosen"
+                      [attr.aria-label]="'Choose ' + row.name"
+                      [attr.data-testid]="'choose-' + row.key"
+                      (change)="toggle(row.key)"
+                    />
+                  </td>
+                  <td class="name">{{ row.name }}</td>
+                  <td>{{ row.kindName }}</td>
+                  <td class="num">{{ row.size }}</td>
+                  <td class="soft">{{ row.usedBy.join('; ') || '–' }}</td>
+                </tr>
+              }
+            </tbody>
+          </table>
+        </div>
       } @else if (holdings()) {
         <p class="soft">The job holds no cloud and no product.</p>
       } @else {
@@ -98,12 +100,19 @@ interface Row extends Thing {
     </mat-dialog-actions>
   `,
   styles: `
+    .things {
+      max-height: 42vh;
+      overflow: auto;
+    }
     table {
       width: 100%;
       border-collapse: collapse;
       font-size: 13px;
     }
     th {
+      position: sticky;
+      top: 0;
+      background: var(--sheet);
       padding-right: 12px;
       text-align: left;
       font-size: 12px;
@@ -117,7 +126,7 @@ interface Row extends Thing {
       overflow-wrap: anywhere;
     }
     td.num,
-    th.num {
+    .size {
       text-align: right;
       white-space: nowrap;
     }
@@ -179,7 +188,7 @@ export class HoldingsDialogComponent {
   protected readonly stranded = computed(() => {
     const going = new Set(this.chosen().map(({ name }) => name));
     const names = new Set(this.chosen().flatMap(({ usedBy }) => usedBy.filter((name) => !going.has(name))));
-    return names.size > 0 ? [...names].join(', ') : undefined;
+    return names.size > 0 ? [...names].join('; ') : undefined;
   });
   protected readonly kept = computed(() => {
     const undo = this.holdings()?.undo;

@@ -67,8 +67,11 @@ interface CloudExport extends Export {
     <pam-sheet-part heading="Plan to scale" name="plan">
       <p class="soft">
         Contours, lines and points on sheets with frame, grid, legend and title block. The PDF opens at its place in
-        programs that read maps. Its button is below, file by file.
+        programs that read maps.
       </p>
+      @for (row of plans(); track row.id) {
+        <pam-export-row [row]="row" />
+      }
       <pam-operation-form [operation]="drawPlan" [blocked]="nothingToDraw()" />
     </pam-sheet-part>
     <pam-sheet-part heading="For the client" name="client" [open]="true">
@@ -149,10 +152,12 @@ export class DeliverSheetComponent {
 
   protected readonly jobUrl = computed(() => urlOf('downloadJob', { params: { jobId: this.store.jobId() } }));
   private readonly products = computed(() =>
-    PRODUCT_KINDS.filter(({ id }) => id !== 'lines').flatMap(({ id }) =>
+    PRODUCT_KINDS.filter(({ id }) => id !== 'lines' && id !== 'plan').flatMap(({ id }) =>
       this.store.of(id).map((product) => this.exportOf(product)),
     ),
   );
+  /** Beside the form that draws them. */
+  protected readonly plans = computed(() => this.store.of('plan').map((product) => this.exportOf(product)));
   /** All lines in one file; by code as well, folded away. */
   protected readonly lines = computed(() => {
     const jobId = this.store.jobId();
