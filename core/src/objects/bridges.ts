@@ -88,6 +88,8 @@ const SEEN = 0.3;
 /** Parts of a deck's length at either end in which it must go over into land, and in the middle in which it must not. */
 const ENDS = 0.3;
 const MIDDLE = [0.35, 0.65] as const;
+/** Of its cells so many at most touch land: a deck does at its ends alone, a thin ledge all along. */
+const TOUCHING = 0.5;
 /** Of the contacts with land, so many may lie in the middle. */
 const CONTACTS = 0.12;
 
@@ -233,7 +235,7 @@ export function bridgeDecks(
       });
       if (touches) contacts.push(at);
     }
-    if (contacts.length < 2) return false;
+    if (contacts.length < 2 || contacts.length > TOUCHING * count) return false;
     const [[ax, ay], [bx, by]] = ends(contacts);
     const length = Math.hypot(bx - ax, by - ay);
     if (length * cell < 3 * metre) return false;
