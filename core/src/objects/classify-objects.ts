@@ -65,7 +65,7 @@ export function classifyObjects(
       wires,
       buildings,
     );
-  const codes = [0, OBJECT_CLASS.tower, small?.fenceClass ?? 0, small?.vehicleClass ?? 0];
+  const codes = [0, OBJECT_CLASS.tower, small?.fenceClass ?? 0, small?.vehicleClass ?? 0, OBJECT_CLASS.wire];
   const out = classes.slice(0, count);
   const { lowFrom, mediumFrom, highFrom, highest } = options;
   for (let i = 0; i < count; i++) {

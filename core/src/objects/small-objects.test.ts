@@ -87,6 +87,25 @@ describe('narrow, long and low things', () => {
     expect([...found.subarray(tower.length)].every((k) => k === SMALL_OBJECT.none)).toBe(true);
   });
 
+  test('the ends of spans that hang on a pole are wire, its arm is pole; a piece of a span that nothing holds up is no pole', () => {
+    const shaft = Array.from({ length: 14 }, (_, k): P => [
+      10 + between(-0.1, 0.1),
+      10 + between(-0.1, 0.1),
+      0.7 + 0.55 * k,
+    ]);
+    const arm = [-0.4, 0.4].flatMap((off): P[] => [[10, 10 + off, 8.2], [10 + off, 10.2, 8.1]]); // prettier-ignore
+    const ends = [-2.1, -1.7, -1.3, -0.9, 0.9, 1.3, 1.7, 2.1].map((along): P => [10 + along, 10.2, 8.1]);
+    const hanging = Array.from({ length: 6 }, (_, k): P => [40 + 0.6 * k, 10.4, 8]);
+    const run = [...Array.from({ length: 20 }, (_, k): P => [13 + k, 10.4, 8]), ...Array.from({ length: 20 }, (_, k): P => [44 + k, 10.4, 8])]; // prettier-ignore
+    const all = [...shaft, ...arm, ...ends, ...hanging, ...run];
+    const wire = Uint8Array.from(all, (_, i) => (i >= all.length - run.length ? 1 : 0));
+    const found = [...kindsOf(all, OPTIONS, wire)];
+    const of = (from: number, count: number): number[] => [...new Set(found.slice(from, from + count))];
+    expect(of(0, shaft.length + arm.length)).toEqual([SMALL_OBJECT.pole]);
+    expect(of(shaft.length + arm.length, ends.length)).toEqual([SMALL_OBJECT.wire]);
+    expect(of(shaft.length + arm.length + ends.length, hanging.length)).not.toContain(SMALL_OBJECT.pole);
+  });
+
   test('a fence round a yard is found with its corners; a hedge three metres wide and a short piece are not', () => {
     const corners = [[0, 0], [30, 4], [26, 34], [-4, 30], [0, 0]] as const; // prettier-ignore
     const fence: P[] = [];

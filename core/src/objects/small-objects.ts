@@ -16,7 +16,8 @@ export interface SmallObjectOptions {
   readonly hasVehicles: boolean;
 }
 
-export const SMALL_OBJECT = { none: 0, pole: 1, fence: 2, vehicle: 3 } as const;
+/** Wires among them are the ends of spans, too short to run as lines, that hang on a pole. */
+export const SMALL_OBJECT = { none: 0, pole: 1, fence: 2, vehicle: 3, wire: 4 } as const;
 
 /** Metres. Where no source is named these are sizes of made things as met in practice, no source. */
 const STANDS_FROM = 0.6;
@@ -26,6 +27,9 @@ const TOWER_WIDTH = 14;
 const SHAFT = 0.35;
 /** A wire this near the top of something is carried by it. */
 const CARRIES_WITHIN = 1.8;
+/** Within these shares of its height there is nothing on a pole but its shaft; above, what lies further from its axis than an arm is wire. */
+const BARE_SHAFT = [0.3, 0.65] as const;
+const ARM = 0.75;
 const FENCE_HEIGHT = 2.6;
 const FENCE_WINDOW = 2.5;
 /** Half a metre wide at most, root mean square about the line. */
@@ -82,8 +86,10 @@ export function smallObjects(
       beside(at, narrow.columns, isRoof.length, 2).some((k) => isRoof[k] === 1);
     const wires = isWire ? placesOf(isWire) : [];
     eachThing(places, heights, metre, isFree, narrow, out, (points, cells) => {
-      if (!isPole(places, heights, points, leastHeight, metre, wires) || cells.some(isBesideRoof)) return;
+      const kind = poleKind(places, heights, points, leastHeight, metre, wires);
+      if (!kind || cells.some(isBesideRoof)) return;
       for (const i of points) out[i] = SMALL_OBJECT.pole;
+      if (kind === 'carries') for (const i of spanEnds(places, heights, points, metre)) out[i] = SMALL_OBJECT.wire;
     });
   }
   if (options.hasVehicles)
@@ -139,14 +145,28 @@ function pointsByCell(
   return { first, next };
 }
 
-function isPole(
+/** Points of a slender pole that lie away from its axis near its top: ends of the spans it carries. None of a tower, which is wide; all where there is no pole. */
+function spanEnds({ x, y }: Places, heights: Float32Array, points: readonly number[], metre: number): number[] {
+  const top = points.reduce((most, i) => Math.max(most, heights[i]!), 0);
+  const upper = points.filter((i) => heights[i]! >= BARE_SHAFT[1] * top);
+  if (upper.length === points.length) return upper; // nothing holds it up: a piece of a span
+  const shaft = points.filter((i) => heights[i]! >= BARE_SHAFT[0] * top && heights[i]! < BARE_SHAFT[1] * top);
+  if (shaft.length === 0) return [];
+  const [east, north] = [x, y].map((v) => shaft.reduce((sum, i) => sum + v[i]!, 0) / shaft.length) as [number, number];
+  const off = (i: number): number => Math.hypot(x[i]! - east, y[i]! - north);
+  if (shaft.some((i) => off(i) > (POLE_WIDTH / 2) * metre)) return [];
+  return upper.filter((i) => off(i) > ARM * metre);
+}
+
+/** Whether points make a pole, and whether as one that carries wires. */
+function poleKind(
   { x, y, z }: Places,
   heights: Float32Array,
   points: readonly number[],
   leastHeight: number,
   metre: number,
   wires: readonly number[],
-): boolean {
+): 'carries' | 'slender' | undefined {
   let [west, south, east, north, top, topZ] = [Infinity, Infinity, -Infinity, -Infinity, -Infinity, -Infinity];
   for (const i of points) {
     west = Math.min(west, x[i]!);
@@ -157,14 +177,14 @@ function isPole(
     topZ = Math.max(topZ, z[i]!);
   }
   const width = Math.hypot(east - west, north - south);
-  if (top < leastHeight || points.length < 3) return false;
+  if (top < leastHeight || points.length < 3) return undefined;
   const isNarrow = width <= POLE_WIDTH * metre && top >= 2 * width;
-  if (!isNarrow && (width > TOWER_WIDTH * metre || top < width)) return false;
-  if (carries(west, south, east, north, topZ)) return true;
-  if (!isNarrow) return false;
+  if (!isNarrow && (width > TOWER_WIDTH * metre || top < width)) return undefined;
+  if (carries(west, south, east, north, topZ)) return 'carries';
+  if (!isNarrow) return undefined;
   // Its shaft: what is under the top fifth, about a line that may lean.
   const shaft = points.filter((i) => heights[i]! < 0.8 * top);
-  if (shaft.length < 4) return false;
+  if (shaft.length < 4) return undefined;
   const spread = (v: Float64Array): number => {
     let [n, sh, sv, hh, hv, vv] = [0, 0, 0, 0, 0, 0];
     for (const i of shaft) {
@@ -180,7 +200,7 @@ function isPole(
     const along = hv / n - (sh / n) * (sv / n);
     return Math.max(0, vv / n - (sv / n) ** 2 - (across > 0 ? (along * along) / across : 0));
   };
-  return Math.sqrt(spread(x) + spread(y)) <= SHAFT * metre;
+  return Math.sqrt(spread(x) + spread(y)) <= SHAFT * metre ? 'slender' : undefined;
 
   function carries(w: number, s: number, e: number, n: number, level: number): boolean {
     const reach = CARRIES_WITHIN * metre;
