@@ -1,10 +1,11 @@
 import { Copc } from 'copc';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { bufferSource } from '@pampero/core/formats';
+import { newPointBatch } from '@pampero/core/cloud';
+import { bufferSink, bufferSource } from '@pampero/core/formats';
 import { openE57 } from '@pampero/core/formats/e57';
-import { openLas } from '@pampero/core/formats/las';
+import { openLas, writeLas } from '@pampero/core/formats/las';
 import { openPly } from '@pampero/core/formats/ply';
-import { fieldWithShed, lasBytes, testServer, type TestServer } from './server.fixture.js';
+import { fieldWithShed, lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
 
 let host: TestServer;
 let base: string;
@@ -179,4 +180,35 @@ test('a cloud that came twice says how many of its points lie exactly on another
   const cloudId = (await host.api.read(job.id)).clouds[0]!.id;
   const { findings } = await host.api.call('readCloudReport', `/jobs/${job.id}/clouds/${cloudId}/report`);
   expect(findings.map((f) => f.message).join()).toMatch(/5\s400 points lie exactly on another/);
+});
+
+describe('infrared', () => {
+  test('a cloud of four bands tells near infrared and red together, as they came', async () => {
+    const columns = { gpsTime: true, rgb: true, nearInfrared: true, wavePacket: false, extraBytesLength: 0 };
+    const points = newPointBatch(3, columns);
+    points.x.set([0, 1000, 2000]);
+    points.y.set([0, 1000, 0]);
+    points.z.set([10_000, 10_100, 10_200]);
+    points.returns.fill(0x11);
+    points.red!.set([1000, 2000, 65_535]);
+    points.nearInfrared!.set([60_000, 2000, 0]);
+    const sink = bufferSink();
+    await writeLas(sink, [points], { version: '1.4', pointFormat: 8, quantisation: QUANTISATION });
+    const { id } = await host.api.newJob('Four bands');
+    const run = await host.api.import(id, sink.bytes(), 'four-bands.las');
+    expect(run.state, run.outcome).toBe('done');
+    const { nodes } = await host.api.call('listNodes', `/jobs/${id}/clouds/${run.productId}/nodes`);
+    const [node] = nodes;
+    const geometry = await host.api.raw(`/jobs/${id}/nodes/${node!.id}/geometry`);
+    const x = new Int32Array(geometry.body.buffer.slice(0, 12));
+    const { status, body } = await host.api.raw(`/jobs/${id}/nodes/${node!.id}/columns/infrared?colours=0`);
+    expect(status).toBe(200);
+    const values = new Uint16Array(body.buffer.slice(0, 12));
+    const byPlace = [0, 1, 2].map((k) => [x[k]! / 1000, values[k], values[k + 3]]).sort((a, b) => a[0]! - b[0]!);
+    expect(byPlace).toEqual([
+      [0, 60_000, 1000],
+      [1, 2000, 2000],
+      [2, 0, 65_535],
+    ]);
+  });
 });

@@ -24,6 +24,7 @@ export const SHOWN_COLUMNS = [
   'pointSourceId',
   'gpsTime',
   'colour',
+  'infrared',
   'confidence',
 ] as const;
 
@@ -136,7 +137,8 @@ export const cloudEndpoints = {
   readNodeColumn: {
     method: 'get',
     path: '/jobs/{jobId}/nodes/{nodeId}/columns/{column}',
-    summary: 'One attribute of a node’s points, column by column; colours are red, green and blue after one another.',
+    summary:
+      'One attribute of a node’s points, column by column; colours are red, green and blue after one another, infrared is near infrared and red.',
     params: z.strictObject({ jobId: jobIdSchema, nodeId: id, column: z.enum(SHOWN_COLUMNS) }),
     query: z.strictObject({ colours: z.coerce.number().int().min(0).optional() }),
     status: 200,

@@ -20,7 +20,8 @@ import { fileStem } from '../products/file-names.js';
 import { sendWritten } from './send-file.js';
 import { FOR_GOOD, readerOf, sendBytes, type Handlers, type Services } from './handler.js';
 
-const COLOUR_COLUMNS = ['red', 'green', 'blue'] as const;
+/** Columns of the store that leave together. */
+const COLUMNS_OF = { colour: ['red', 'green', 'blue'], infrared: ['nearInfrared', 'red'] } as const;
 
 /** Clouds: their points, what they tell, what is selected of them. */
 export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEndpoints> {
@@ -65,11 +66,11 @@ export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEn
         sendBytes(response, new Uint8Array(values.buffer));
         return;
       }
-      const names = column === 'colour' ? COLOUR_COLUMNS : ([column] as const);
+      const isOfColours = column === 'colour' || column === 'infrared';
+      const names = isOfColours ? COLUMNS_OF[column] : ([column] as const);
       const bytes = await readAttributeColumns(models, nodeId, names);
       // Without its set named, what a node's colours are may be another tomorrow.
-      if (column === 'colour' && query.colours === undefined)
-        response.setHeader('cache-control', 'no-store').send(bytes);
+      if (isOfColours && query.colours === undefined) response.setHeader('cache-control', 'no-store').send(bytes);
       else sendBytes(response, bytes);
     },
     countSelection: async ({ params, body }) =>

@@ -1,2 +1,10 @@
 /** Attribute columns as the server names them. */
-export type ColumnKey = 'intensity' | 'returns' | 'scanAngle' | 'pointSourceId' | 'gpsTime' | 'colour' | 'confidence';
+export type ColumnKey =
+  | 'intensity'
+  | 'returns'
+  | 'scanAngle'
+  | 'pointSourceId'
+  | 'gpsTime'
+  | 'colour'
+  | 'infrared'
+  | 'confidence';

@@ -36,6 +36,7 @@ function columnsOf({ columns, hasConfidence }: Cloud): ColumnKey[] {
     ...(columns.gpsTime ? (['gpsTime'] as const) : []),
     ...(columns.rgb ? (['colour'] as const) : []),
     ...(hasConfidence ? (['confidence'] as const) : []),
+    ...(columns.nearInfrared && columns.rgb ? (['infrared'] as const) : []),
   ];
 }
 

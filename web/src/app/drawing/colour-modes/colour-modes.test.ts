@@ -51,6 +51,18 @@ describe('colour modes', () => {
     expect(valuesOf('confidence', from)).toEqual([0, 0.5, 1]);
   });
 
+  test('the vegetation index is (NIR - R) / (NIR + R) (Rouse et al. 1974); where nothing came back there is none', () => {
+    // Near infrared of three points, then their red: leaves, bare soil, shade.
+    const infrared = Uint16Array.of(50_000, 30_000, 0, 10_000, 20_000, 0).buffer;
+    const [leaves, soil, shade] = valuesOf('vegetation-index', points({ infrared }));
+    expect(leaves).toBeCloseTo(2 / 3, 12);
+    expect(soil).toBeCloseTo(0.2, 12);
+    expect(shade).toBeNaN();
+    const of = (nearInfrared: boolean, rgb: boolean): boolean =>
+      colourMode('vegetation-index').isThere!([{ columns: { nearInfrared, rgb } }] as never, false);
+    expect([of(true, true), of(true, false), of(false, true)]).toEqual([true, false, false]);
+  });
+
   test('scan angles count in steps of 0.006 degrees (ASPRS LAS 1.4 R15, point formats 6 to 10)', () => {
     const angles = valuesOf('scan-angle', points({ scanAngle: Int16Array.of(-5000, 0, 2500).buffer }));
     for (const [i, degrees] of [-30, 0, 15].entries()) expect(angles[i]).toBeCloseTo(degrees, 9);

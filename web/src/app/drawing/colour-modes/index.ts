@@ -11,6 +11,7 @@ import { byReturn } from './returns';
 import { byReturnCount } from './return-count';
 import { byScanAngle } from './scan-angle';
 import { byStrip } from './strip';
+import { byVegetationIndex } from './vegetation-index';
 
 /** Everything that points can be coloured by, in the order of the list beside the view. */
 export const COLOUR_MODES = [
@@ -24,6 +25,7 @@ export const COLOUR_MODES = [
   byGpsTime,
   byScanAngle,
   byGreenness,
+  byVegetationIndex,
   byConfidence,
   byHeight,
   byDifference,
