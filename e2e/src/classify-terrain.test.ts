@@ -325,6 +325,19 @@ describe('terrain, and how sure', () => {
     expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
   });
 
+  test('a plan is drawn to scale, and its PDF says what is on it', async () => {
+    await at('stage-deliver').click();
+    await unfold('plan');
+    const part = bench.page.locator('pam-sheet-part', { has: at('part-plan') });
+    await part.getByLabel('Title', { exact: false }).first().fill('Survey of the flood bank');
+    await at('run-draw-plan').click();
+    await said(/Draw a plan: 1 : \d+ on \d+ sheets? of A3 landscape/);
+    const path = await downloaded('export-plan-pdf');
+    const text = execFileSync('/usr/bin/pdftotext', ['-layout', path, '-']).toString();
+    for (const words of ['Survey of the flood bank', 'Legend', 'EPSG:5347', 'Check point', 'Contours every'])
+      expect(text).toContain(words);
+  });
+
   test('what is not needed is removed, comes back by undo, and its space is given back', async () => {
     const before = await state();
     const grid = before.products.find(({ kind }) => kind === 'grid')!;
