@@ -29,6 +29,7 @@ import {
   waterLevels,
   type ObjectProposal,
 } from '@pampero/core/objects';
+import type { RasterFrame } from '@pampero/core/raster';
 import { QUANTISATION, surveyScene, type SurveyedScene } from '@pampero/demo';
 import { terrainErrors, worstErrorsListed, worstPlaces, type TerrainErrors } from './terrain-errors.js';
 
@@ -131,15 +132,19 @@ export function proposalFor(run: SurveyedScene): GroundProposal & { readonly obj
   };
 }
 
-export function groundOf({ cloud, scene }: SurveyedScene, settings: GroundSettings): Uint8Array {
-  const { cell } = settings;
-  const frame = {
+function frameOver({ extent }: SurveyedScene['scene'], cell: number): RasterFrame {
+  return {
     east: QUANTISATION.offset[0],
     north: QUANTISATION.offset[1],
     cell,
-    columns: Math.ceil(scene.extent.east / cell) + 1,
-    rows: Math.ceil(scene.extent.north / cell) + 1,
+    columns: Math.ceil(extent.east / cell) + 1,
+    rows: Math.ceil(extent.north / cell) + 1,
   };
+}
+
+export function groundOf({ cloud, scene }: SurveyedScene, settings: GroundSettings): Uint8Array {
+  const { cell } = settings;
+  const frame = frameOver(scene, cell);
   const given = { ...cloud, classification: new Uint8Array(cloud.count).fill(1) };
   return findGround(given, QUANTISATION, frame, settings, new Uint8Array(256).fill(1));
 }
@@ -162,13 +167,7 @@ export function objectsOf(
   { settings: { cell }, objects: { settings } }: ReturnType<typeof proposalFor>,
 ): Uint8Array {
   const { cloud, scene } = run;
-  const frame = {
-    east: QUANTISATION.offset[0],
-    north: QUANTISATION.offset[1],
-    cell,
-    columns: Math.ceil(scene.extent.east / cell) + 1,
-    rows: Math.ceil(scene.extent.north / cell) + 1,
-  };
+  const frame = frameOver(scene, cell);
   const isGround = new Uint8Array(256);
   isGround[GROUND] = 1;
   const sums = newGroundSums(frame);
@@ -229,13 +228,7 @@ export function objectsOf(
 /** Bridge decks with the settings proposed, as the operation looks for them after ground and objects. */
 export function findDecks({ cloud, scene }: SurveyedScene, classes: Uint8Array): void {
   const { cell, thickness } = deckScale(Math.sqrt((scene.extent.east * scene.extent.north) / cloud.count), 1);
-  const frame = {
-    east: QUANTISATION.offset[0],
-    north: QUANTISATION.offset[1],
-    cell,
-    columns: Math.ceil(scene.extent.east / cell) + 1,
-    rows: Math.ceil(scene.extent.north / cell) + 1,
-  };
+  const frame = frameOver(scene, cell);
   const given = { ...cloud, classification: classes };
   const sumsOf = (codes: readonly number[]): GroundSums => {
     const sums = newGroundSums(frame);

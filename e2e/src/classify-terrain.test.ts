@@ -346,7 +346,10 @@ describe('terrain, and how sure', () => {
     await at('deliver-holdings').click();
     await at(`choose-cloud-${cloud.id}`).check();
     // What hangs on the cloud is named before it goes.
-    await bench.page.getByTestId('stranded').getByText(/can no longer be rebuilt/).waitFor();
+    await bench.page
+      .getByTestId('stranded')
+      .getByText(/can no longer be rebuilt/)
+      .waitFor();
     await at(`choose-cloud-${cloud.id}`).uncheck();
     await at(`choose-product-${grid.id}`).check();
     await at('remove-chosen').click();

@@ -13,7 +13,5 @@ export const plan = productKind({
     sheets: z.int(),
   }),
   describe: ({ scale, paper, sheets }) => `1 : ${scale}, ${formatCounted(sheets, 'sheet')} of ${paper}`,
-  formats: [
-    { id: 'pdf', label: 'PDF', ending: '.pdf', mediaType: 'application/pdf', suits: ['cad', 'client'] },
-  ],
+  formats: [{ id: 'pdf', label: 'PDF', ending: '.pdf', mediaType: 'application/pdf', suits: ['cad', 'client'] }],
 });
