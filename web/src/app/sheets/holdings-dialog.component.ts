@@ -2,20 +2,11 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal, type Inje
 import { takeUntilDestroyed, toSignal } from '@angular/core/rxjs-interop';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog, MatDialogModule, type MatDialogRef } from '@angular/material/dialog';
-import { kindById, type Holdings } from '@pampero/contract';
 import { formatBytes, formatCounted } from '@pampero/core/wording';
 import { catchError, EMPTY, startWith, switchMap } from 'rxjs';
 import { ApiClient } from '../api/api-client';
 import { JobStore } from '../state/job-store';
-
-type Thing = Holdings['things'][number];
-
-interface Row extends Thing {
-  readonly key: string;
-  readonly kindName: string;
-  readonly size: string;
-  readonly isChosen: boolean;
-}
+import { holdingRows, removalOf, strandedBy } from './holdings';
 
 /** What the job holds and how much room it takes; what is not needed is removed, and the room given back. */
 @Component({
@@ -170,25 +161,13 @@ export class HoldingsDialogComponent {
     ),
   );
 
-  /** The largest first: that is where room is to be had. */
-  protected readonly rows = computed<Row[]>(() =>
-    [...(this.holdings()?.things ?? [])]
-      .sort((a, b) => b.bytes - a.bytes || a.name.localeCompare(b.name))
-      .map((thing) => ({
-        ...thing,
-        key: keyOf(thing),
-        kindName: thing.kind === 'cloud' ? 'Cloud' : (kindById(thing.kind)?.name.one ?? thing.kind),
-        size: thing.bytes === 0 ? '–' : formatBytes(thing.bytes),
-        isChosen: this.picked().has(keyOf(thing)),
-      })),
-  );
+  protected readonly rows = computed(() => holdingRows(this.holdings()?.things ?? [], this.picked()));
   protected readonly chosen = computed(() => this.rows().filter(({ isChosen }) => isChosen));
   protected readonly counted = computed(() => formatCounted(this.chosen().length, 'thing'));
   /** What stays but was made from something that goes. */
   protected readonly stranded = computed(() => {
-    const going = new Set(this.chosen().map(({ name }) => name));
-    const names = new Set(this.chosen().flatMap(({ usedBy }) => usedBy.filter((name) => !going.has(name))));
-    return names.size > 0 ? [...names].join('; ') : undefined;
+    const names = strandedBy(this.chosen());
+    return names.length > 0 ? names.join('; ') : undefined;
   });
   protected readonly kept = computed(() => {
     const undo = this.holdings()?.undo;
@@ -202,9 +181,7 @@ export class HoldingsDialogComponent {
   }
 
   protected remove(): void {
-    const idsOf = (isCloud: boolean): number[] =>
-      this.chosen().flatMap(({ kind, id }) => ((kind === 'cloud') === isCloud ? [id] : []));
-    this.start('remove-from-job', { clouds: idsOf(true), products: idsOf(false) });
+    this.start('remove-from-job', removalOf(this.chosen()));
     this.picked.set(new Set());
   }
 
@@ -218,8 +195,6 @@ export class HoldingsDialogComponent {
     this.store.start(operation, parameters, (error) => this.problem.set(error.message));
   }
 }
-
-const keyOf = ({ kind, id }: Thing): string => (kind === 'cloud' ? `cloud-${id}` : `product-${id}`);
 
 /** Opens it over the open job. */
 export function openHoldings(dialog: MatDialog, injector: Injector): MatDialogRef<HoldingsDialogComponent> {

@@ -10,6 +10,7 @@ import { ApiClient } from '../../api/api-client';
 import { FolderDialogComponent, type PickedPath } from './folder-dialog.component';
 import { ImportDialogComponent, type ImportDialogData } from './import-dialog.component';
 import { CloudReportComponent } from './cloud-report.component';
+import { offeredSystem } from './offered-system';
 import { PicturePanelComponent } from './picture-panel.component';
 import { ControlLookComponent } from './control-look.component';
 import { formatBytes, formatCount, formatNumber } from '@pampero/core/wording';
@@ -58,7 +59,9 @@ export class IntakeSheetComponent {
   });
 
   protected readonly clouds = computed(() =>
-    this.store.clouds().map((cloud) => ({ ...cloud, facts: this.factsOf(cloud), offered: this.offeredBy(cloud) })),
+    this.store
+      .clouds()
+      .map((cloud) => ({ ...cloud, facts: this.factsOf(cloud), offered: offeredSystem(this.store.job(), cloud) })),
   );
 
   /** Files on their way in, each once: what is known of it by now. */
@@ -74,15 +77,6 @@ export class IntakeSheetComponent {
 
   protected setSystem(epsg: number): void {
     this.store.start('set-system', { epsg }, (error) => this.store.say(error.message));
-  }
-
-  /** The system that a file states, where the job has none and could be in it. */
-  private offeredBy({ source: { crs } }: Cloud): { readonly epsg: number; readonly title: string } | undefined {
-    const own = this.store.job()?.crs;
-    if (!own || own.epsg !== undefined || own.definition !== undefined) return undefined;
-    if (crs?.epsg === undefined || crs.isGeographic || (crs.horizontalUnit ?? this.store.unit()) !== this.store.unit())
-      return undefined;
-    return { epsg: crs.epsg, title: crs.name ?? `EPSG:${crs.epsg}` };
   }
 
   protected picked(input: HTMLInputElement): void {
