@@ -1,5 +1,5 @@
-import Delaunator from 'delaunator';
 import { checkCancelled, noProgress, PamperoError, type Progress } from '../task/index.js';
+import { GrowingTin } from './growing-tin.js';
 import type { LowestRaster } from './lowest-raster.js';
 
 export interface DensifyOptions {
@@ -57,8 +57,7 @@ export function densifyTin(
 
   const sides: number[] = [];
   for (let side = 1; side * 2 <= seedSide; side *= 2) sides.unshift(side);
-  const rim = rimAround(raster, isCorner);
-  let net = new Net(raster, isCorner, rim);
+  const net = new Net(raster, isCorner, rimAround(raster, isCorner));
   for (const [level, side] of sides.entries()) {
     const asked = side === 1 ? candidates : lowestPerSquare(raster, side);
     for (let round = 0; round < MOST_ROUNDS; round++) {
@@ -67,7 +66,7 @@ export function densifyTin(
       if (taken.length === 0) break;
       const isLast = taken.length <= FEW * net.corners;
       for (const i of taken) isCorner[i] = 1;
-      net = new Net(raster, isCorner, rim);
+      net.take(taken);
       if (isLast) break;
       progress((level + (round + 1) / MOST_ROUNDS) / sides.length);
     }
@@ -122,45 +121,54 @@ function rimAround({ columns, rows, cell, lowest }: LowestRaster, isSeed: Uint8A
 
 /** A TIN over the points of some cells, reaching a square's width beyond the raster on all sides. */
 class Net {
-  readonly corners: number;
-  private readonly x: Float64Array;
-  private readonly y: Float64Array;
-  private readonly z: Float64Array;
-  private readonly triangles: Uint32Array;
+  private readonly tin: GrowingTin;
+  /** Elevation of each vertex. */
+  private z: Float64Array;
   /** Facet under the point of each cell (under its centre where it is empty). */
   private readonly facetOf: Int32Array;
+  private readonly rim: number;
 
   constructor(
     private readonly raster: LowestRaster,
-    isCorner: Uint8Array,
+    isSeed: Uint8Array,
     rim: readonly Corner[],
   ) {
-    const { columns, rows, cell, lowest } = raster;
-    const chosen: number[] = [];
-    for (let i = 0; i < isCorner.length; i++) if (isCorner[i] === 1) chosen.push(i);
-    this.corners = chosen.length;
-    const count = chosen.length + rim.length;
-    this.x = new Float64Array(count);
-    this.y = new Float64Array(count);
-    this.z = new Float64Array(count);
-    chosen.forEach((i, k) => {
-      this.x[k] = this.eastOf(i);
-      this.y[k] = this.northOf(i);
-      this.z[k] = lowest[i]!;
-    });
-    rim.forEach(([x, y, z], k) => {
-      this.x[chosen.length + k] = x;
-      this.y[chosen.length + k] = y;
-      this.z[chosen.length + k] = z;
-    });
-    const coords = new Float64Array(2 * count);
-    for (let k = 0; k < count; k++) {
-      coords[2 * k] = this.x[k]!;
-      coords[2 * k + 1] = this.y[k]!;
-    }
-    this.triangles = new Delaunator(coords).triangles;
+    const { columns, rows, lowest } = raster;
+    const seeds: number[] = [];
+    for (let i = 0; i < isSeed.length; i++) if (isSeed[i] === 1) seeds.push(i);
+    const corners: readonly Corner[] = [
+      ...seeds.map((i): Corner => [this.eastOf(i), this.northOf(i), lowest[i]!]),
+      ...rim,
+    ];
+    this.tin = new GrowingTin(Float64Array.from(corners.flatMap(([x, y]) => [x, y])));
+    this.z = Float64Array.from(corners, ([, , z]) => z);
+    this.rim = rim.length;
     this.facetOf = new Int32Array(columns * rows).fill(-1);
-    for (let f = 0; f < this.triangles.length; f += 3) this.enter(f, cell, columns, rows);
+    for (let f = 0; f < this.tin.facets; f++) this.enter(f);
+  }
+
+  /** Points it stands on, without those of the rim. */
+  get corners(): number {
+    return this.tin.count - this.rim;
+  }
+
+  /** Takes in the points of more cells. */
+  take(cells: readonly number[]): void {
+    const { tin } = this;
+    tin.reserve(cells.length);
+    if (tin.x.length > this.z.length) {
+      const z = new Float64Array(tin.x.length);
+      z.set(this.z);
+      this.z = z;
+    }
+    tin.beginRound();
+    for (const i of cells) {
+      const before = tin.count;
+      const vertex = tin.add(this.eastOf(i), this.northOf(i), this.facetOf[i]!);
+      if (vertex === before) this.z[vertex] = this.raster.lowest[i]!;
+    }
+    // In the order of their numbers: on an edge between two the later one is asked.
+    for (const f of Int32Array.from(tin.changedFacets).sort()) this.enter(f);
   }
 
   private eastOf(i: number): number {
@@ -172,14 +180,11 @@ class Net {
   }
 
   /** Enters a facet in the cells whose point lies in it. */
-  private enter(f: number, cell: number, columns: number, rows: number): void {
-    const { x, y, triangles: t, facetOf } = this;
-    const { fromCentreEast, fromCentreNorth } = this.raster;
-    const [a, b, c] = [t[f]!, t[f + 1]!, t[f + 2]!];
-    const firstColumn = Math.max(0, Math.floor(Math.min(x[a]!, x[b]!, x[c]!) / cell));
-    const lastColumn = Math.min(columns - 1, Math.floor(Math.max(x[a]!, x[b]!, x[c]!) / cell));
-    const firstRow = Math.max(0, Math.floor(Math.min(y[a]!, y[b]!, y[c]!) / cell));
-    const lastRow = Math.min(rows - 1, Math.floor(Math.max(y[a]!, y[b]!, y[c]!) / cell));
+  private enter(f: number): void {
+    const { columns, rows, cell, fromCentreEast, fromCentreNorth } = this.raster;
+    const { x, y, vertices: t } = this.tin;
+    const facetOf = this.facetOf;
+    const [a, b, c] = [t[3 * f]!, t[3 * f + 1]!, t[3 * f + 2]!];
     const ax = x[a]!;
     const ay = y[a]!;
     const bx = x[b]! - ax;
@@ -188,10 +193,13 @@ class Net {
     const cy = y[c]! - ay;
     const area = bx * cy - by * cx;
     if (area === 0) return;
+    const firstColumn = Math.max(0, Math.floor((ax + Math.min(0, bx, cx)) / cell));
+    const lastColumn = Math.min(columns - 1, Math.floor((ax + Math.max(0, bx, cx)) / cell));
+    const firstRow = Math.max(0, Math.floor((ay + Math.min(0, by, cy)) / cell));
+    const lastRow = Math.min(rows - 1, Math.floor((ay + Math.max(0, by, cy)) / cell));
     for (let row = firstRow; row <= lastRow; row++)
       for (let column = firstColumn; column <= lastColumn; column++) {
         const i = row * columns + column;
-        if (facetOf[i] !== -1) continue;
         const px = (column + 0.5) * cell + fromCentreEast[i]! - ax;
         const py = (row + 0.5) * cell + fromCentreNorth[i]! - ay;
         const wb = (px * cy - py * cx) / area;
@@ -202,7 +210,8 @@ class Net {
 
   /** Cells among those asked whose point passes; `side` cells wide are the squares they are the lowest of. */
   passing(asked: readonly number[], options: DensifyOptions, side: number): number[] {
-    const { x, y, z, triangles: t } = this;
+    const { x, y, vertices: t } = this.tin;
+    const { z } = this;
     const { distance, shortSide } = options;
     const tangent = Math.tan((options.angleDegrees * Math.PI) / 180);
     const reach = REACH * side * this.raster.cell;
@@ -215,8 +224,8 @@ class Net {
       let near = Infinity;
       let longest = 0;
       for (let k = 0; k < 3; k++) {
-        const v = t[f + k]!;
-        const w = t[k === 2 ? f : f + k + 1]!;
+        const v = t[3 * f + k]!;
+        const w = t[3 * f + ((k + 1) % 3)]!;
         near = Math.min(near, (x[v]! - px) ** 2 + (y[v]! - py) ** 2);
         longest = Math.max(longest, (x[v]! - x[w]!) ** 2 + (y[v]! - y[w]!) ** 2);
       }
@@ -227,7 +236,7 @@ class Net {
       if (this.distanceFrom(f, px, py, pz) <= most) return true;
       // Mirrored at a corner: the brink of a step lies as its plateau does. A slope is not drawn out upwards: that leads onto roofs.
       for (let k = 0; k < 3; k++) {
-        const v = t[f + k]!;
+        const v = t[3 * f + k]!;
         const mx = 2 * x[v]! - px;
         const my = 2 * y[v]! - py;
         const away = Math.sqrt((x[v]! - px) ** 2 + (y[v]! - py) ** 2);
@@ -247,8 +256,9 @@ class Net {
 
   /** Distance from the facet's plane. */
   private distanceFrom(f: number, px: number, py: number, pz: number): number {
-    const { x, y, z, triangles: t } = this;
-    const [a, b, c] = [t[f]!, t[f + 1]!, t[f + 2]!];
+    const { x, y, vertices: t } = this.tin;
+    const { z } = this;
+    const [a, b, c] = [t[3 * f]!, t[3 * f + 1]!, t[3 * f + 2]!];
     const ux = x[b]! - x[a]!;
     const uy = y[b]! - y[a]!;
     const uz = z[b]! - z[a]!;
@@ -264,10 +274,11 @@ class Net {
   /** Elevations at the cells' centres. */
   sampled(): Float64Array {
     const { columns, rows, cell } = this.raster;
-    const { x, y, z, triangles: t } = this;
+    const { x, y, vertices: t, facets } = this.tin;
+    const { z } = this;
     const out = new Float64Array(columns * rows);
-    for (let f = 0; f < t.length; f += 3) {
-      const [a, b, c] = [t[f]!, t[f + 1]!, t[f + 2]!];
+    for (let f = 0; f < facets; f++) {
+      const [a, b, c] = [t[3 * f]!, t[3 * f + 1]!, t[3 * f + 2]!];
       const area = (x[b]! - x[a]!) * (y[c]! - y[a]!) - (y[b]! - y[a]!) * (x[c]! - x[a]!);
       if (area === 0) continue;
       const firstColumn = Math.max(0, Math.ceil(Math.min(x[a]!, x[b]!, x[c]!) / cell - 0.5));
