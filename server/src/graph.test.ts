@@ -247,6 +247,7 @@ test('every kind of product leaves in every one of its formats; another format i
   await host.api.fromFile(jobId, 'import-lines', line, 'ditch.geojson');
   const ditch = (await host.api.made(jobId, 'lines')).at(-1)!.id;
   await done('cut-sections', { along: ditch, surfaceId: (await host.api.newest(jobId, 'surface')).id });
+  await done('draw-plan', { contours: [(await host.api.newest(jobId, 'contours')).id], lines: [ditch] });
   await done('find-breaks', { clouds: [cloudId], kind: 'bend' });
   const flown = [0, 1, 2].map((t) => `${5 * t},${E + 30},${N + 25 * t},100,0,0,0`);
   const way = ['time,east,north,height,roll,pitch,heading', ...flown].join('\n');
