@@ -1,4 +1,4 @@
-import type { PlanWindow } from './plan-sheets.js';
+import type { PlanBounds } from '../raster/index.js';
 
 /** A stretch of a line within a window: a place after another, east and north in turn. */
 export type ClippedPiece = readonly number[];
@@ -11,7 +11,7 @@ export type ClippedPiece = readonly number[];
 export function clipLine(
   easting: ArrayLike<number>,
   northing: ArrayLike<number>,
-  { west, south, east, north }: PlanWindow,
+  { west, south, east, north }: PlanBounds,
   from = 0,
   to = easting.length,
 ): ClippedPiece[] {

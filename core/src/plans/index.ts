@@ -2,6 +2,7 @@ export { clipLine, type ClippedPiece } from './clip-line.js';
 export {
   FOOT_SCALES,
   fittingScale,
+  landPerMillimetre,
   METRIC_SCALES,
   MOST_SHEETS,
   ORIENTATIONS,
@@ -16,5 +17,4 @@ export {
   type PaperBox,
   type PaperLayout,
   type PlanSheet,
-  type PlanWindow,
 } from './plan-sheets.js';

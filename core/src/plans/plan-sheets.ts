@@ -1,3 +1,5 @@
+import type { PlanBounds } from '../raster/index.js';
+
 /** Sizes of paper, millimetres, the shorter side first: ISO 216, and those in use in North America (ANSI/ASME Y14.1). */
 export const PAPERS = {
   A4: [210, 297],
@@ -55,18 +57,10 @@ export function paperLayout(paper: Paper, orientation: Orientation): PaperLayout
   };
 }
 
-/** Land in plan, job units. */
-export interface PlanWindow {
-  readonly west: number;
-  readonly south: number;
-  readonly east: number;
-  readonly north: number;
-}
-
 export interface PlanSheet {
   /** "A1": rows by letter from the north, columns by number from the west. */
   readonly name: string;
-  readonly window: PlanWindow;
+  readonly window: PlanBounds;
 }
 
 /** The land that the map of a sheet shows at a scale. */
@@ -76,20 +70,25 @@ export function windowAt(
   metresPerUnit: number,
   east: number,
   north: number,
-): PlanWindow {
+): PlanBounds {
   const [wide, high] = sizeOnLand(map, scale, metresPerUnit);
   return { west: east - wide / 2, south: north - high / 2, east: east + wide / 2, north: north + high / 2 };
 }
 
+/** How much land a millimetre of paper shows, job units. */
+export function landPerMillimetre(scale: number, metresPerUnit: number): number {
+  return scale / 1000 / metresPerUnit;
+}
+
 function sizeOnLand(map: PaperBox, scale: number, metresPerUnit: number): readonly [number, number] {
-  const perMillimetre = scale / 1000 / metresPerUnit;
+  const perMillimetre = landPerMillimetre(scale, metresPerUnit);
   return [map.width * perMillimetre, map.height * perMillimetre];
 }
 
 /** The largest scale at which land fits one sheet with a little room around it; the smallest there is where none does. */
 export function fittingScale(
   layout: PaperLayout,
-  land: PlanWindow,
+  land: PlanBounds,
   metresPerUnit: number,
   scales: readonly number[],
 ): number {
@@ -106,12 +105,12 @@ export function fittingScale(
  */
 export function planSheets(
   layout: PaperLayout,
-  land: PlanWindow,
+  land: PlanBounds,
   scale: number,
   metresPerUnit: number,
 ): { readonly sheets: PlanSheet[]; readonly columns: number; readonly rows: number } {
   const [wide, high] = sizeOnLand(layout.map, scale, metresPerUnit);
-  const overlap = (OVERLAP * scale) / 1000 / metresPerUnit;
+  const overlap = OVERLAP * landPerMillimetre(scale, metresPerUnit);
   const countOf = (size: number, step: number): number => Math.max(1, Math.ceil((size - overlap) / (step - overlap)));
   const columns = countOf(land.east - land.west, wide);
   const rows = countOf(land.north - land.south, high);

@@ -1,5 +1,6 @@
 import { planTransform } from '@pampero/core/geodesy';
-import type { PaperBox, PlanWindow } from '@pampero/core/plans';
+import type { PaperBox } from '@pampero/core/plans';
+import type { PlanBounds } from '@pampero/core/raster';
 
 const MM = 72 / 25.4;
 /** A dictionary without a stream: whatever else is given would become one. */
@@ -14,7 +15,7 @@ const DATUM = /\+(?:datum|ellps|a|b|rf|R|towgs84|nadgrids|pm)=\S+/g;
 export function placePage(
   pdf: PDFKit.PDFDocument,
   map: PaperBox,
-  { west, south, east, north }: PlanWindow,
+  { west, south, east, north }: PlanBounds,
   system: { readonly epsg: number; readonly proj4: string; readonly wkt: string | undefined },
 ): void {
   const easting = Float64Array.of(west, west, east, east);

@@ -3,7 +3,7 @@ import { decimalsOf, unpackContours, type ContourSet } from '@pampero/core/conto
 import type { NumberedPoint } from '@pampero/core/formats/dxf';
 import { picturePlan } from '@pampero/core/imagery';
 import type { FeatureCode, FeatureLine } from '@pampero/core/lines';
-import type { PlanWindow } from '@pampero/core/plans';
+import { planBounds, type PlanBounds } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 import { frameOf } from '../passes/picture-site.js';
 import { newCode, readCodes } from '../store/code-repository.js';
@@ -74,7 +74,7 @@ function inPlace({ origin: [east, north], easting, northing, ...rest }: ContourS
  * The land that contours, lines and numbered points take; without any of these that of the picture, then of the control points.
  * @throws PamperoError `nothing-to-draw`
  */
-export function landOf({ contours, lines, spots, picture, control }: PlanContent): PlanWindow {
+export function landOf({ contours, lines, spots, picture, control }: PlanContent): PlanBounds {
   const drawn = boundsOf([
     ...contours.map(({ set }) => [set.easting, set.northing] as const),
     ...lines.flatMap((code) => code.lines.map(({ easting, northing }) => [easting, northing] as const)),
@@ -94,14 +94,14 @@ function columnsOf(places: readonly { readonly easting: number; readonly northin
   return [places.map(({ easting }) => easting), places.map(({ northing }) => northing)];
 }
 
-function boundsOf(all: readonly PlaceColumns[]): PlanWindow | undefined {
+function boundsOf(all: readonly PlaceColumns[]): PlanBounds | undefined {
   let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const [e, n] of all)
-    for (let k = 0; k < e.length; k++) {
-      west = Math.min(west, e[k]!);
-      east = Math.max(east, e[k]!);
-      south = Math.min(south, n[k]!);
-      north = Math.max(north, n[k]!);
-    }
+  for (const [e, n] of all) {
+    const own = planBounds(e, n);
+    west = Math.min(west, own.west);
+    east = Math.max(east, own.east);
+    south = Math.min(south, own.south);
+    north = Math.max(north, own.north);
+  }
   return east >= west ? { west, south, east, north } : undefined;
 }

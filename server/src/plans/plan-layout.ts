@@ -8,8 +8,8 @@ import {
   windowAt,
   type PaperLayout,
   type PlanSheet,
-  type PlanWindow,
 } from '@pampero/core/plans';
+import type { PlanBounds } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 
 export interface PlanLayout {
@@ -23,7 +23,7 @@ export interface PlanLayout {
 type Asked = Pick<DrawPlanParameters, 'paper' | 'orientation' | 'scale' | 'centreEast' | 'centreNorth'>;
 
 /** How the sheets of a plan lie on the land. @throws PamperoError `half-a-place`, `too-many-sheets` */
-export function layOutPlan(asked: Asked, land: PlanWindow, unit: LengthUnit): PlanLayout {
+export function layOutPlan(asked: Asked, land: PlanBounds, unit: LengthUnit): PlanLayout {
   const paper = paperLayout(asked.paper, asked.orientation);
   const metres = metresPer(unit);
   const scale = asked.scale === FITTING_SCALE ? fittingScale(paper, land, metres, scalesIn(unit)) : Number(asked.scale);

@@ -1,5 +1,6 @@
 import { contourLabels, type ContourLabel, type ContourSet } from '@pampero/core/contours';
-import { clipLine, roundPlaces, roundUnder, type PlanSheet, type PlanWindow } from '@pampero/core/plans';
+import { clipLine, landPerMillimetre, roundPlaces, roundUnder, type PlanSheet } from '@pampero/core/plans';
+import type { PlanBounds } from '@pampero/core/raster';
 import { formatNumber } from '@pampero/core/wording';
 import PDFDocument from 'pdfkit';
 import { plainForPdf } from '../products/pdf-parts.js';
@@ -29,7 +30,8 @@ export async function planPdf(setting: PlanSetting): Promise<PDFKit.PDFDocument>
     autoFirstPage: false,
     info: { Title: plainForPdf(words.title), Creator: 'Pampero' },
   });
-  const perMillimetre = layout.scale / 1000 / setting.metresPerUnit;
+  const perMillimetre = landPerMillimetre(layout.scale, setting.metresPerUnit);
+  const step = roundUnder(GRID * perMillimetre * 1.0001);
   const contours = content.contours.map(({ set, decimals }) => ({
     set,
     decimals,
@@ -57,9 +59,9 @@ export async function planPdf(setting: PlanSetting): Promise<PDFKit.PDFDocument>
         map.spot(easting, northing, number, elevation.toFixed(content.spotDecimals));
       for (const { easting, northing, number, elevation, role } of content.control)
         map.control(easting, northing, `${number}  ${elevation.toFixed(3)}`, role);
-      map.grid(roundUnder(GRID * perMillimetre * 1.0001));
+      map.grid(step);
     });
-    map.frame(roundUnder(GRID * perMillimetre * 1.0001));
+    map.frame(step);
     drawStrip(pdf, setting, sheet);
     if (system) placePage(pdf, layout.paper.map, sheet.window, system);
   }
@@ -85,7 +87,7 @@ function lineBounds({ level, starts, easting, northing }: ContourSet): Float64Ar
 
 /** The map of one sheet: land to paper. */
 class SheetMap {
-  private readonly window: PlanWindow;
+  private readonly window: PlanBounds;
   private readonly perUnit: number;
 
   constructor(

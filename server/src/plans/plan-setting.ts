@@ -1,4 +1,4 @@
-import type { PlanWindow } from '@pampero/core/plans';
+import type { PlanBounds } from '@pampero/core/raster';
 import type { PlanContent } from './plan-content.js';
 import type { PlanLayout } from './plan-layout.js';
 
@@ -35,5 +35,5 @@ export interface PlanSetting {
   /** Set where the job's system is known: the sheets then open at their place. */
   readonly system: PlanSystem | undefined;
   /** The picture over the land of a sheet, as a JPEG. */
-  readonly pictureOf: (window: PlanWindow) => Promise<Buffer | undefined>;
+  readonly pictureOf: (window: PlanBounds) => Promise<Buffer | undefined>;
 }

@@ -1,4 +1,4 @@
-import { roundUnder, type PaperBox, type PlanSheet } from '@pampero/core/plans';
+import { landPerMillimetre, roundUnder, type PaperBox, type PlanSheet } from '@pampero/core/plans';
 import { formatNumber } from '@pampero/core/wording';
 import { plainForPdf } from '../products/pdf-parts.js';
 import type { PlanSetting } from './plan-setting.js';
@@ -121,7 +121,7 @@ function drawLegend(pdf: PDFKit.PDFDocument, { content, words }: PlanSetting, bo
 /** Scale as a ratio and as a bar, north, the coordinate system, and where the sheet lies among the others. */
 function drawScale(pdf: PDFKit.PDFDocument, setting: PlanSetting, sheet: PlanSheet, box: PaperBox): void {
   const { layout, words, metresPerUnit } = setting;
-  const perMillimetre = layout.scale / 1000 / metresPerUnit;
+  const perMillimetre = landPerMillimetre(layout.scale, metresPerUnit);
   write(
     pdf,
     `1 : ${formatNumber(layout.scale, 0)}`,

@@ -1,7 +1,7 @@
 import { drawPlan, type ProductOf } from '@pampero/contract';
 import { lengthUnits, metresPer } from '@pampero/core/geodesy';
 import { pixelSize } from '@pampero/core/imagery';
-import type { PlanWindow } from '@pampero/core/plans';
+import type { PlanBounds } from '@pampero/core/raster';
 import sharp from 'sharp';
 import { findCrs } from '../crs/crs-catalogue.js';
 import { pictureOver } from '../passes/picture-over.js';
@@ -22,7 +22,7 @@ async function pdfOf({ job, models }: ExportSite, product: ProductOf<'plan'>): P
   const content = await readPlanContent(models, job, parameters);
   const layout = layOutPlan(parameters, landOf(content), job.unit);
   const { picture } = content;
-  const pictureOf = async (window: PlanWindow): Promise<Buffer | undefined> => {
+  const pictureOf = async (window: PlanBounds): Promise<Buffer | undefined> => {
     if (!picture) return undefined;
     const wide = window.east - window.west;
     const high = window.north - window.south;
