@@ -48,6 +48,7 @@ export * from './lines/import-lines.js';
 export * from './lines/judge-proposals.js';
 export * from './lines/shape-lines.js';
 export * from './terrain/build-surface.js';
+export * from './terrain/design-earthwork.js';
 export * from './terrain/draw-contours.js';
 export * from './terrain/draw-profile.js';
 export * from './terrain/edit-surface.js';

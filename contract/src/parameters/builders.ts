@@ -100,6 +100,12 @@ export const one = (refersTo: Referable, facts: Omit<ParameterMeta, 'refersTo'>)
 export const oneOrNone = (refersTo: Referable, facts: Omit<ParameterMeta, 'refersTo'> & { readonly none: string }) =>
   reference.optional().meta(meta({ ...facts, refersTo }));
 
+/** Which line of a code something is made along. */
+export const lineKey = () =>
+  reference
+    .optional()
+    .meta(meta({ label: 'Line', help: 'Key of the line; left out, the longest of the code.', isHidden: true }));
+
 /** At least one. */
 export const some = (refersTo: Referable, facts: Omit<ParameterMeta, 'refersTo'>) =>
   z

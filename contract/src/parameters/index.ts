@@ -16,6 +16,7 @@ export {
   elevationOr,
   figure,
   flag,
+  lineKey,
   one,
   oneOrNone,
   productName,

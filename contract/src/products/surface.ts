@@ -25,6 +25,8 @@ export const surface = productKind({
     editsRefused: z.int().optional(),
     /** Pieces of water laid flat or left out. */
     waters: z.int().optional(),
+    /** Of a design: earth from the ground to it, and slopes that do not meet the ground. */
+    design: z.strictObject({ cut: z.number(), fill: z.number(), area: z.number(), open: z.int() }).optional(),
   }),
   layer: { unit: 'triangles', count: ({ facets }) => facets },
   describe: ({ facets }) => `Surface, ${formatCount(facets)} triangles`,

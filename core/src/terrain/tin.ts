@@ -212,7 +212,7 @@ function localOrigin(easting: Float64Array, northing: Float64Array, elevation: F
     if (easting[i]! < minE) minE = easting[i]!;
     if (northing[i]! < minN) minN = northing[i]!;
   }
-  return easting.length === 0 ? [0, 0] : [Math.floor(minE), Math.floor(minN)];
+  return [Math.floor(minE), Math.floor(minN)]; // infinite without points: lines then say it
 }
 
 /** Indices of one point a place, the lowest, in ascending order. */

@@ -21,6 +21,7 @@ import * as strips from './strip-tasks.js';
 import * as flights from './flight-tasks.js';
 import * as lines from './line-tasks.js';
 import * as breaks from './break-tasks.js';
+import * as designs from './design-tasks.js';
 import * as pictures from './picture-tasks.js';
 import { adjust as doAdjust } from './adjusting-tasks.js';
 
@@ -113,3 +114,4 @@ export const findBreaks = guarded(breaks.findBreaks);
 export const findChannels = guarded(lines.findChannels);
 export const findWaterEdges = guarded(lines.findWaterEdges);
 export const cutSections = guarded(lines.cutSections);
+export const designEarthwork = guarded(designs.designEarthwork);

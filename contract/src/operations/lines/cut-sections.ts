@@ -1,6 +1,6 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
-import { count, lengthIn, meta, one, oneOrNone, productName } from '../../parameters/index.js';
+import { count, lengthIn, lineKey, one, oneOrNone, productName } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 
 export const cutSections = {
@@ -13,11 +13,7 @@ export const cutSections = {
     const length = lengthIn(unit);
     return z.strictObject({
       along: one('lines', { label: 'Along', help: 'The code whose line is the alignment.' }),
-      key: z
-        .int()
-        .positive()
-        .optional()
-        .meta(meta({ label: 'Line', help: 'Key of the line; left out, the longest of the code.', isHidden: true })),
+      key: lineKey(),
       surfaceId: one('surface', { label: 'Surface', help: 'The ground that is cut.' }),
       otherId: oneOrNone('surface', {
         label: 'Against',

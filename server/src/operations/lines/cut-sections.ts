@@ -1,33 +1,18 @@
 import { cutSections, type CutSectionsParameters, type Figure, type SectionsResource } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { packLines, planLength, type FeatureLine } from '@pampero/core/lines';
+import { packLines } from '@pampero/core/lines';
 import { endAreaVolume } from '@pampero/core/sections';
-import { PamperoError } from '@pampero/core/task';
 import { formatCounted, formatNumber } from '@pampero/core/wording';
 import type { RunWork } from '../../runs/run-service.js';
-import { readLines } from '../../store/line-repository.js';
 import { readProduct, readProductBlob, storeProduct } from '../../store/product-repository.js';
+import { readChosenLine } from '../../passes/chosen-line.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
-
-function chosenLine(lines: readonly FeatureLine[], key: number | undefined, code: string): FeatureLine {
-  const line =
-    key === undefined
-      ? lines.reduce<FeatureLine | undefined>((a, b) => (a && planLength(a) >= planLength(b) ? a : b), undefined)
-      : lines.find((one) => one.key === key);
-  if (!line)
-    throw new PamperoError('no-lines', {
-      what: key === undefined ? `${code} has no lines.` : `Line ${key} is not of code ${code}.`,
-      fix: 'Choose another code, or another line.',
-    });
-  return line;
-}
 
 function work(parameters: CutSectionsParameters, { pool, unit, replaces }: Surroundings): RunWork {
   return async ({ job, signal, report }) => {
     const { along, key, surfaceId, otherId, step, left, right } = parameters;
     report(0.05, 'Reading surfaces');
-    const { name: code } = await readProduct(job.read, along, 'lines');
-    const line = chosenLine(await readLines(job.read, along), key, code);
+    const { code, line } = await readChosenLine(job.read, along, key);
     const ids = otherId === undefined ? [surfaceId] : [surfaceId, otherId];
     const names: string[] = [];
     const tins: Buffer[] = [];

@@ -151,7 +151,7 @@ export class OperationFormComponent {
 
   private optionsOf(field: ParameterField): readonly Option[] {
     const named = ({ id, name }: { id: number; name: string }): Option => ({ value: id, label: name });
-    if (field.refersTo) return [...this.store.referable(field.refersTo)].sort((a, b) => a.id - b.id).map(named);
+    if (field.refersTo) return this.store.referable(field.refersTo).map(named);
     if (field.quantity === 'class-list')
       return this.look
         .classes()

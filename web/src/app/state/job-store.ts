@@ -119,15 +119,29 @@ export class JobStore {
     return this.products().filter(isKind(kind));
   }
 
-  /** What a parameter can point at. */
+  /** What a parameter can point at, the one that is most likely meant last: the newest, and the ground rather than a design on it. */
   referable(kind: Referable): readonly { readonly id: number; readonly name: string }[] {
-    return kind === 'cloud' ? this.clouds() : kind === 'product' ? this.products() : this.of(kind);
+    const found = kind === 'cloud' ? this.clouds() : kind === 'product' ? this.products() : this.of(kind);
+    const designs = new Set(kind === 'surface' ? this.designs().map(({ id }) => id) : []);
+    return [...found].sort((a, b) => Number(designs.has(b.id)) - Number(designs.has(a.id)) || a.id - b.id);
   }
 
   /** The one made last. */
   newest<K extends ProductKindId>(kind: K): ProductOf<K> | undefined {
     return this.of(kind).reduce<ProductOf<K> | undefined>((a, b) => (a && a.id > b.id ? a : b), undefined);
   }
+
+  /** The newest surface of the land as it is; a design where there is no other. */
+  readonly ground = computed(() => {
+    const isLand = ({ facts }: ProductOf<'surface'>): boolean => facts.design === undefined;
+    return this.surfaces().filter(isLand).sort((a, b) => a.id - b.id).at(-1) ?? this.newest('surface'); // prettier-ignore
+  });
+  /** Alternatives of what could be built, in the order they were made in. */
+  readonly designs = computed(() =>
+    this.surfaces()
+      .filter(({ facts }) => facts.design !== undefined)
+      .sort((a, b) => a.id - b.id),
+  );
 
   open(jobId: string): void {
     this.close();

@@ -16,6 +16,7 @@ import { shortUnit } from '../shared/format';
 import type { DrawnSurface } from '../drawing/drawing-protocol';
 import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
+import { DESIGN_OPACITY, designTable } from './design-look';
 
 /** What a surface is coloured by: its elevation, its slope, or a grid of the job by its number. */
 export type TintedBy = 'elevation' | 'slope' | 'pictures' | number;
@@ -126,12 +127,17 @@ export class TintStore {
       const url = shownAt(alone.id);
       return [{ url, productId: alone.id, tint: { ...look, by: isFlat ? { url } : look.by }, opacity: 1, isFlat }];
     }
-    return this.layers.shownSurfaces().map(({ id }) => ({
-      url: shownAt(id),
-      productId: id,
-      tint: look,
-      opacity: this.opacity(id),
-    }));
+    const designs = this.store.designs().map(({ id }) => id);
+    // A design lies over the ground, whichever is newer.
+    const shown = this.layers.shownSurfaces().map(({ id }) => ({ id, design: designs.indexOf(id) }));
+    return shown
+      .sort((a, b) => Math.sign(a.design) - Math.sign(b.design))
+      .map(({ id, design }) => ({
+        url: shownAt(id),
+        productId: id,
+        tint: design < 0 ? look : { ...look, table: designTable(design), by: 'elevation' as const },
+        opacity: this.opacity(id),
+      }));
   });
 
   /** Ramps of the surveyor’s own, kept in the job. */
@@ -145,7 +151,8 @@ export class TintStore {
   readonly ramps = RAMPS;
 
   opacity(surfaceId: number): number {
-    return this.opacities()[surfaceId] ?? 1;
+    const usual = this.store.designs().some(({ id }) => id === surfaceId) ? DESIGN_OPACITY : 1;
+    return this.opacities()[surfaceId] ?? usual;
   }
 
   setOpacity(surfaceId: number, opacity: number): void {

@@ -4,6 +4,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import {
   buildSurface,
+  designEarthwork,
   drawContours,
   makeGrid,
   measureVolume,
@@ -16,6 +17,7 @@ import { shortUnit } from '../../shared/format';
 import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
 import { FigureCardsComponent } from '../../sheets/figure-cards.component';
+import { AlternativesComponent } from './alternatives.component';
 import { ContourPreviewComponent } from './contour-preview.component';
 import { ProfilePanelComponent } from './profile-panel.component';
 import { SurfaceEditPanelComponent } from './surface-edit-panel.component';
@@ -28,6 +30,7 @@ import { StaleNoticeComponent } from '../../sheets/stale-notice.component';
 @Component({
   selector: 'pam-terrain-sheet',
   imports: [
+    AlternativesComponent,
     ContourPreviewComponent,
     FactsComponent,
     FigureCardsComponent,
@@ -51,10 +54,16 @@ export class TerrainSheetComponent {
   protected readonly contourOperation = drawContours;
   protected readonly contourValues = signal<Record<string, unknown>>({});
 
+  protected readonly designOperation = designEarthwork;
   protected readonly gridOperation = makeGrid;
   protected readonly volumeOperation = measureVolume;
   protected readonly accuracyOperation = stateAccuracy;
   protected readonly needsSurface = computed(() => (this.latest() ? '' : 'Build a surface first.'));
+  protected readonly designBlocked = computed(
+    () =>
+      this.needsSurface() ||
+      (this.store.of('lines').length > 0 ? '' : 'Draw the line of the design in Lines, or import it.'),
+  );
   protected readonly accuracyBlocked = computed(
     () =>
       this.needsSurface() ||
@@ -85,7 +94,7 @@ export class TerrainSheetComponent {
     return count === 0 ? '' : String(count);
   }
 
-  protected readonly latest = computed(() => this.store.newest('surface'));
+  protected readonly latest = this.store.ground;
   protected readonly figures = computed(() => {
     const facts = this.latest()?.facts;
     const unit = shortUnit(this.store.unit());

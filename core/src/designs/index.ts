@@ -1,0 +1,3 @@
+export { crestTop, LEVEL_RULES, padTop, withLevels, type DesignLevels, type DesignTop } from './design-top.js';
+export { earthworkOn, type Earthwork } from './earthwork.js';
+export type { SlopeSettings } from './side-slopes.js';
