@@ -86,17 +86,18 @@ export function sceneFigures(name: string, seed: number, methods: readonly strin
     agreements[method] = agreementOn(run.cloud.classification, classes);
     if (method === PROPOSED) found = classes;
   }
-  const terrain = terrainErrors(run, found!);
-  const floor = terrainErrors(run, run.cloud.classification);
   const classes = objectsOf(run, found!, proposal);
   findDecks(run, classes);
+  // Of what is ground once water and decks were found too: that is what a terrain is made of.
+  const terrain = terrainErrors(run, classes);
+  const floor = terrainErrors(run, run.cloud.classification);
   return {
     name,
     seed,
     agreements,
     terrain,
     floor,
-    worst: worstErrorsListed(run, found!, worstPlaces(terrain, floor)),
+    worst: worstErrorsListed(run, classes, worstPlaces(terrain, floor)),
     objects: objectTallies(run, classes),
   };
 }

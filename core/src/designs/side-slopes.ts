@@ -132,7 +132,7 @@ export function sideSlopes(edge: LineShape, ground: Tin, settings: SlopeSettings
     if (Number.isNaN(over)) return { top, foot: top, endsAt: 'nothing' };
     if (Math.abs(over) < NOTHING) return { top, foot: top, endsAt: 'ground' };
     const rise = (over > 0 ? -1 / settings.fill : 1 / settings.cut) * steepness;
-    let met: { readonly t: number; readonly isGround: boolean } = { t: 0, isGround: false };
+    let met: { readonly t: number; readonly isGround: boolean };
     // Further and further: most slopes end near, and a long profile over much land costs.
     for (let length = Math.min(settings.reach, 4 * Math.abs(over / rise)); ; length *= 4) {
       const tried = Math.min(length, settings.reach);

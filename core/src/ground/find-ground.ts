@@ -87,6 +87,7 @@ export function surfaceOver(
           largestBuilding: settings.largestBuilding,
           angleDegrees: settings.steepestRise,
           distance: settings.tallestStep,
+          even: settings.tolerance,
           shortSide: 3 / metresPerUnit,
         },
         progress,

@@ -109,8 +109,11 @@ export class GrowingTin {
     return p;
   }
 
-  /** The facet that a place lies in, by way of its neighbours. */
-  private facetAt(px: number, py: number, near: number): number {
+  /**
+   * The facet that a place within the outline lies in, by way of its neighbours.
+   * @param near - a facet to set out from
+   */
+  facetAt(px: number, py: number, near: number): number {
     let t = near;
     // Each step crosses an edge that has the place on its other side; in a Delaunay triangulation that never comes back.
     walking: for (;;) {

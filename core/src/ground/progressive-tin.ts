@@ -1,4 +1,5 @@
 import { checkCancelled, noProgress, PamperoError, type Progress } from '../task/index.js';
+import { evenLandFrom } from './even-land.js';
 import { GrowingTin } from './growing-tin.js';
 import type { LowestRaster } from './lowest-raster.js';
 
@@ -9,12 +10,20 @@ export interface DensifyOptions {
   readonly angleDegrees: number;
   /** Largest distance of a new point from its facet, job units. */
   readonly distance: number;
+  /** Land that scatters by no more than this about a plane is even, see {@link evenLandFrom}. Job units. */
+  readonly even: number;
   /** On sides shorter than this the angle shrinks with them, so that grass is not climbed step by step. Job units. */
   readonly shortSide: number;
 }
 
 /** Angles of some 8 degrees are usual for the method; 60 m: a large hall. The rest is tuned on simulated scenes. */
-export const densifyDefaults: DensifyOptions = { largestBuilding: 60, angleDegrees: 8, distance: 3, shortSide: 3 };
+export const densifyDefaults: DensifyOptions = {
+  largestBuilding: 60,
+  angleDegrees: 8,
+  distance: 3,
+  even: 0.06,
+  shortSide: 3,
+};
 
 /** No lever of an angle is longer than so many cells of the level: where facets have stayed large the angle alone lets bushes in. */
 const REACH = 2;
@@ -53,13 +62,19 @@ export function densifyTin(
       fix: 'Check that the cloud has points outside the noise classes that are not withheld.',
     });
   const seedSide = Math.max(1, Math.round(options.largestBuilding / cell));
-  for (const i of lowestPerSquare(raster, seedSide)) isCorner[i] = 1;
+  const seeds = lowestPerSquare(raster, seedSide);
+  for (const i of seeds) isCorner[i] = 1;
 
   const sides: number[] = [];
   for (let side = 1; side * 2 <= seedSide; side *= 2) sides.unshift(side);
-  const net = new Net(raster, isCorner, rimAround(raster, isCorner));
+  const net = new Net(raster, seeds);
   for (const [level, side] of sides.entries()) {
     const asked = side === 1 ? candidates : lowestPerSquare(raster, side);
+    if (side === 1) {
+      const more = evenLandFrom(raster, isCorner, options.even);
+      for (const i of more) isCorner[i] = 1;
+      net.take(more);
+    }
     for (let round = 0; round < MOST_ROUNDS; round++) {
       checkCancelled(signal);
       const taken = net.passing(asked, options, side);
@@ -91,65 +106,53 @@ function lowestPerSquare({ lowest, columns, rows }: LowestRaster, side: number):
   return found;
 }
 
-type Corner = readonly [number, number, number];
+type Place = readonly [east: number, north: number];
 
-/** Points on the four sides beyond the raster, each as high as the seed nearest to it. */
-function rimAround({ columns, rows, cell, lowest }: LowestRaster, isSeed: Uint8Array): Corner[] {
+/** Places on the four sides beyond the raster. */
+function rimAround({ columns, rows, cell }: LowestRaster): Place[] {
   const [width, height] = [columns * cell, rows * cell];
   const out = 4 * cell;
   const pieces = 8;
-  const places = Array.from({ length: pieces }, (_, k) => k / pieces).flatMap((t): [number, number][] => [
+  return Array.from({ length: pieces }, (_, k) => k / pieces).flatMap((t): Place[] => [
     [-out + t * (width + 2 * out), -out],
     [width + out, -out + t * (height + 2 * out)],
     [width + out - t * (width + 2 * out), height + out],
     [-out, height + out - t * (height + 2 * out)],
   ]);
-  const nearest = places.map(() => Infinity);
-  const z = places.map(() => 0);
-  for (let i = 0; i < isSeed.length; i++) {
-    if (isSeed[i] === 0) continue;
-    const [east, north] = [(i % columns) * cell, Math.floor(i / columns) * cell];
-    for (const [k, [x, y]] of places.entries()) {
-      const d = (x - east) ** 2 + (y - north) ** 2;
-      if (d >= nearest[k]!) continue;
-      nearest[k] = d;
-      z[k] = lowest[i]!;
-    }
-  }
-  return places.map(([x, y], k) => [x, y, z[k]!]);
 }
 
-/** A TIN over the points of some cells, reaching a square's width beyond the raster on all sides. */
+/**
+ * A TIN over the points of some cells, reaching a little beyond the raster on all sides. Each place of that rim is as high as the corner
+ * nearest to it, so that land which rises or falls towards the edge goes on level there, and not down to the seed it was reached from.
+ */
 class Net {
   private readonly tin: GrowingTin;
-  /** Elevation of each vertex. */
+  /** Elevation of each vertex; the first ones are the rim's. */
   private z: Float64Array;
   /** Facet under the point of each cell (under its centre where it is empty). */
   private readonly facetOf: Int32Array;
-  private readonly rim: number;
+  /** How far the nearest corner is from each place of the rim, squared. */
+  private readonly nearest: Float64Array;
 
   constructor(
     private readonly raster: LowestRaster,
-    isSeed: Uint8Array,
-    rim: readonly Corner[],
+    seeds: readonly number[],
   ) {
-    const { columns, rows, lowest } = raster;
-    const seeds: number[] = [];
-    for (let i = 0; i < isSeed.length; i++) if (isSeed[i] === 1) seeds.push(i);
-    const corners: readonly Corner[] = [
-      ...seeds.map((i): Corner => [this.eastOf(i), this.northOf(i), lowest[i]!]),
-      ...rim,
-    ];
-    this.tin = new GrowingTin(Float64Array.from(corners.flatMap(([x, y]) => [x, y])));
-    this.z = Float64Array.from(corners, ([, , z]) => z);
-    this.rim = rim.length;
+    const { columns, rows } = raster;
+    const rim = rimAround(raster);
+    this.nearest = new Float64Array(rim.length).fill(Infinity);
+    this.tin = new GrowingTin(
+      Float64Array.from([...rim, ...seeds.map((i): Place => [this.eastOf(i), this.northOf(i)])].flat()),
+    );
+    this.z = new Float64Array(this.tin.count);
+    seeds.forEach((i, k) => this.lift(rim.length + k, i));
     this.facetOf = new Int32Array(columns * rows).fill(-1);
     for (let f = 0; f < this.tin.facets; f++) this.enter(f);
   }
 
   /** Points it stands on, without those of the rim. */
   get corners(): number {
-    return this.tin.count - this.rim;
+    return this.tin.count - this.nearest.length;
   }
 
   /** Takes in the points of more cells. */
@@ -165,10 +168,22 @@ class Net {
     for (const i of cells) {
       const before = tin.count;
       const vertex = tin.add(this.eastOf(i), this.northOf(i), this.facetOf[i]!);
-      if (vertex === before) this.z[vertex] = this.raster.lowest[i]!;
+      if (vertex === before) this.lift(vertex, i);
     }
     // In the order of their numbers: on an edge between two the later one is asked.
     for (const f of Int32Array.from(tin.changedFacets).sort()) this.enter(f);
+  }
+
+  /** Gives a vertex the elevation of its cell's point, and with it the places of the rim that it is the nearest to. */
+  private lift(vertex: number, i: number): void {
+    const { nearest, z, tin } = this;
+    z[vertex] = this.raster.lowest[i]!;
+    for (let k = 0; k < nearest.length; k++) {
+      const d = (tin.x[k]! - tin.x[vertex]!) ** 2 + (tin.y[k]! - tin.y[vertex]!) ** 2;
+      if (d >= nearest[k]!) continue;
+      nearest[k] = d;
+      z[k] = z[vertex]!;
+    }
   }
 
   private eastOf(i: number): number {
@@ -248,10 +263,13 @@ class Net {
     });
   }
 
+  /** The facet over a place, which need not be the one under its cell's point; -1 beyond the raster. */
   private facetAt(px: number, py: number): number {
     const { columns, rows, cell } = this.raster;
     const [column, row] = [Math.floor(px / cell), Math.floor(py / cell)];
-    return column < 0 || row < 0 || column >= columns || row >= rows ? -1 : this.facetOf[row * columns + column]!;
+    if (column < 0 || row < 0 || column >= columns || row >= rows) return -1;
+    const near = this.facetOf[row * columns + column]!;
+    return near < 0 ? -1 : this.tin.facetAt(px, py, near);
   }
 
   /** Distance from the facet's plane. */

@@ -1,0 +1,122 @@
+import { eachNeighbour } from '../raster/index.js';
+import type { LowestRaster } from './lowest-raster.js';
+
+/** A window of three by three cells tells a plane where so many of its cells have a point. */
+const LEAST_IN_WINDOW = 6;
+/** Steepest even land, as a tangent: walls are steeper, and what has only walls about it is not reached. */
+const STEEPEST = 1;
+
+/** Slopes and scatter of planes, a cell each. */
+interface Planes {
+  readonly eastSlope: Float32Array;
+  readonly northSlope: Float32Array;
+  /** Infinite where there is none. */
+  readonly scatter: Float32Array;
+}
+
+/**
+ * Cells that even land leads to from cells known to be ground: up a bank and on over its brow, however high. Each cell has the plane of
+ * the evenest of the windows it lies in, so that a bend between two even pieces spoils neither. One goes from a cell to its neighbour
+ * where the difference in height is what the two planes, or a bend between them, make of the way: a wall, the edge of a crop or of a roof is
+ * a step between planes that do not explain it, and plants are not even. What is reached does not depend on the order of cells.
+ * @param even - largest scatter about a plane (root mean square) of even land, job units
+ */
+export function evenLandFrom(raster: LowestRaster, isGround: Uint8Array, even: number): number[] {
+  const { columns, cell, lowest, fromCentreEast, fromCentreNorth } = raster;
+  const { eastSlope, northSlope, scatter } = evenestPlanes(raster);
+  const isIn = Uint8Array.from(isGround);
+  const found: number[] = [];
+  const open: number[] = [];
+  for (let i = 0; i < isIn.length; i++) if (isIn[i] === 1 && scatter[i]! <= even) open.push(i);
+  for (let from = open.pop(); from !== undefined; from = open.pop()) {
+    const at = from;
+    const column = at % columns;
+    eachNeighbour(raster, at, (k) => {
+      if (isIn[k] === 1 || scatter[k]! > even) return;
+      const steps = (k % columns) - column;
+      const east = steps * cell + fromCentreEast[k]! - fromCentreEast[at]!;
+      const north = ((k - (k % columns) - at + column) / columns) * cell + fromCentreNorth[k]! - fromCentreNorth[at]!;
+      const byOwn = east * eastSlope[at]! + north * northSlope[at]!;
+      const byOther = east * eastSlope[k]! + north * northSlope[k]!;
+      const rise = lowest[k]! - lowest[at]!;
+      if (rise < Math.min(byOwn, byOther) - even || rise > Math.max(byOwn, byOther) + even) return;
+      isIn[k] = 1;
+      found.push(k);
+      open.push(k);
+    });
+  }
+  return found.sort((a, b) => a - b);
+}
+
+/** For each cell the plane of the evenest window among the nine it lies in. */
+function evenestPlanes(raster: LowestRaster): Planes {
+  const own = windowPlanes(raster);
+  const cells = own.scatter.length;
+  const out = newPlanes(cells);
+  for (let at = 0; at < cells; at++) {
+    if (raster.lowest[at] === Infinity) continue;
+    let best = at;
+    eachNeighbour(raster, at, (k) => {
+      if (own.scatter[k]! < own.scatter[best]!) best = k;
+    });
+    out.scatter[at] = own.scatter[best]!;
+    out.eastSlope[at] = own.eastSlope[best]!;
+    out.northSlope[at] = own.northSlope[best]!;
+  }
+  return out;
+}
+
+/** The plane through the points of each cell and its neighbours, by least squares. */
+function windowPlanes(raster: LowestRaster): Planes {
+  const { columns, rows, cell, lowest, fromCentreEast, fromCentreNorth } = raster;
+  const out = newPlanes(columns * rows);
+  for (let row = 1; row < rows - 1; row++)
+    for (let column = 1; column < columns - 1; column++) {
+      const at = row * columns + column;
+      let [n, sx, sy, sz, sxx, sxy, syy, sxz, syz, szz] = [0, 0, 0, 0, 0, 0, 0, 0, 0, 0];
+      let base = NaN;
+      for (let r = -1; r <= 1; r++)
+        for (let c = -1; c <= 1; c++) {
+          const k = at + r * columns + c;
+          if (lowest[k] === Infinity) continue;
+          if (Number.isNaN(base)) base = lowest[k]!;
+          const x = c * cell + fromCentreEast[k]!;
+          const y = r * cell + fromCentreNorth[k]!;
+          const z = lowest[k]! - base;
+          n++;
+          sx += x;
+          sy += y;
+          sz += z;
+          sxx += x * x;
+          sxy += x * y;
+          syy += y * y;
+          sxz += x * z;
+          syz += y * z;
+          szz += z * z;
+        }
+      if (n < LEAST_IN_WINDOW) continue;
+      const xx = sxx - (sx * sx) / n;
+      const xy = sxy - (sx * sy) / n;
+      const yy = syy - (sy * sy) / n;
+      const xz = sxz - (sx * sz) / n;
+      const yz = syz - (sy * sz) / n;
+      const det = xx * yy - xy * xy;
+      if (det < 0.01 * (cell * cell) ** 2) continue;
+      const east = (xz * yy - yz * xy) / det;
+      const north = (yz * xx - xz * xy) / det;
+      if (east * east + north * north > STEEPEST * STEEPEST) continue;
+      const left = Math.max(0, szz - (sz * sz) / n - east * xz - north * yz);
+      out.eastSlope[at] = east;
+      out.northSlope[at] = north;
+      out.scatter[at] = Math.sqrt(left / (n - 3));
+    }
+  return out;
+}
+
+function newPlanes(cells: number): Planes {
+  return {
+    eastSlope: new Float32Array(cells),
+    northSlope: new Float32Array(cells),
+    scatter: new Float32Array(cells).fill(Infinity),
+  };
+}
