@@ -253,7 +253,7 @@ export async function lasBytes(points: PointBatch): Promise<Uint8Array> {
   const sink = bufferSink();
   await writeLas(sink, [points], {
     version: '1.4',
-    pointFormat: 6,
+    pointFormat: points.red ? 7 : 6,
     quantisation: QUANTISATION,
     crs: { wkt: 'PROJCS["POSGAR 2007 / Argentina 5",UNIT["metre",1],AUTHORITY["EPSG","5347"]]' },
   });

@@ -26,6 +26,7 @@ export * from './clean/join-clouds.js';
 export * from './clean/restore.js';
 export * from './clean/set-class.js';
 export * from './clean/withhold.js';
+export * from './deliver/draw-picture.js';
 export * from './deliver/draw-plan.js';
 export * from './deliver/give-back-space.js';
 export * from './deliver/remove-from-job.js';

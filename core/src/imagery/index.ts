@@ -13,3 +13,4 @@ export {
 export { isWorldFileName, readWorldFile, writeWorldFile } from './world-file.js';
 export { colourDepth, EIGHT_TO_SIXTEEN, toFullDepth, type ColourDepth } from './colour-depth.js';
 export { labDistance, labOf, type Lab } from './cie-lab.js';
+export { fillGaps, SeenFromAbove } from './seen-from-above.js';

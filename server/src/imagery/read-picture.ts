@@ -166,23 +166,44 @@ async function warped(task: ReadPictureTask, warping: Warping, onShare: (share: 
     described.isPaletted,
     (share) => onShare(0.35 + 0.4 * share),
   );
-  const each = tileCount(frame.columns, frame.rows);
-  const tiles = await cutIntoTiles(encoded(sharp(colour, OPEN), !isExact), 'colour', folder, (count) =>
-    onShare(0.75 + (0.15 * count) / each),
-  );
-  const masks = await cutIntoTiles(encoded(sharp(mask, OPEN), false), 'mask', folder, (count) =>
-    onShare(0.9 + (0.1 * count) / each),
-  );
-  const { kept, empty } = await sortMask(masks);
+  const cut = await cutMade({ colour, mask, frame, isExact, folder }, (share) => onShare(0.75 + 0.25 * share));
   await Promise.all([colour, mask, first].map((path) => rm(path, { recursive: true, force: true })));
   return {
-    frame,
-    tiles: [...tiles.filter((tile) => !empty.has(tileName(tile))), ...kept],
-    levels: 1 + Math.max(...tiles.map(({ level }) => level)),
-    hasMask: true,
+    ...cut,
     remarks: [
       ...read.remarks,
       ...(described.bands === 'colour-infrared' ? ['Its infrared was left out: it lies in another system.'] : []),
     ],
+  };
+}
+
+/**
+ * Cuts a picture that was made here into tiles: its pixels in one plain TIFF, what of them is picture in another.
+ * @param made.isExact - kept without loss; else as a photograph is
+ */
+export async function cutMade(
+  made: {
+    readonly colour: string;
+    readonly mask: string;
+    readonly frame: PictureFrame;
+    readonly isExact: boolean;
+    readonly folder: string;
+  },
+  onShare: (share: number) => void,
+): Promise<Omit<ReadPicture, 'remarks'>> {
+  const { colour, mask, frame, isExact, folder } = made;
+  const each = tileCount(frame.columns, frame.rows);
+  const tiles = await cutIntoTiles(encoded(sharp(colour, OPEN), !isExact), 'colour', folder, (count) =>
+    onShare((0.6 * count) / each),
+  );
+  const masks = await cutIntoTiles(encoded(sharp(mask, OPEN), false), 'mask', folder, (count) =>
+    onShare(0.6 + (0.4 * count) / each),
+  );
+  const { kept, empty } = await sortMask(masks);
+  return {
+    frame,
+    tiles: [...tiles.filter((tile) => !empty.has(tileName(tile))), ...kept],
+    levels: 1 + Math.max(...tiles.map(({ level }) => level)),
+    hasMask: kept.length + empty.size > 0,
   };
 }

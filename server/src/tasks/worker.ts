@@ -23,6 +23,7 @@ import * as lines from './line-tasks.js';
 import * as breaks from './break-tasks.js';
 import * as designs from './design-tasks.js';
 import * as pictures from './picture-tasks.js';
+import * as cloudPictures from './cloud-picture-tasks.js';
 import { adjust as doAdjust } from './adjusting-tasks.js';
 
 /**
@@ -33,6 +34,8 @@ export const lightnessOnFrame = guarded(pictures.lightnessOnFrame);
 export const gatherWitnesses = guarded(pictures.gatherWitnesses);
 export const findShift = guarded(pictures.findShift);
 export const colourBlock = guarded(pictures.colourBlock);
+export const cloudPictureBlock = guarded(cloudPictures.cloudPictureBlock);
+export const cloudPictureRange = guarded(cloudPictures.cloudPictureRange);
 export const convertToLas = guarded(doConvertToLas);
 export const reprojectLas = guarded(doReprojectLas);
 export const sampleLas = guarded(doSampleLas);
