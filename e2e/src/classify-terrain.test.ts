@@ -311,6 +311,47 @@ describe('terrain, and how sure', () => {
     await bench.page.locator('[aria-label="Show pampero-e2e-design"]').waitFor({ state: 'detached' });
   });
 
+  test('a bank is designed on a line, twice, and the alternatives stand side by side with their earth', async () => {
+    await unfold('design');
+    const form = at('form-design-earthwork');
+    await form.getByLabel('Line', { exact: true }).click();
+    await bench.page.getByRole('option', { name: /EDGE/ }).click();
+    await at('design-earthwork-raise').fill('1.5');
+    await at('design-earthwork-name').fill('Bank, 1 in 2');
+    await at('run-design-earthwork').click();
+    await said(/Design a bank or a pad: Bank, 1 in 2 on .*: cut [\d.\s]+ m³, fill [\d.\s]+ m³/);
+    await at('design-earthwork-fillSlope').fill('3');
+    await at('design-earthwork-name').fill('Bank, 1 in 3');
+    await at('run-design-earthwork').click();
+    await said(/Design a bank or a pad: Bank, 1 in 3 on/);
+    const fills = (await at('alternatives').locator('tbody tr').allInnerTexts()).map((row) =>
+      Number(row.split('\t').at(-2)!.replace(/\s/g, '')),
+    );
+    expect(fills).toHaveLength(2);
+    expect(fills[1]!).toBeGreaterThan(fills[0]!);
+    await bench.page.getByRole('button', { name: 'Bank, 1 in 2', exact: true }).click();
+    const shown = at('alternatives').locator('[aria-pressed]');
+    expect(await shown.evaluateAll((all) => all.map((one) => one.getAttribute('aria-pressed')))).toEqual(['true', 'false']); // prettier-ignore
+    // What the alternative is on goes on to be the ground of the next one.
+    expect(await form.getByLabel('Ground', { exact: true }).innerText()).not.toMatch(/Bank/);
+    await at('undo').click();
+    await at('undo').click();
+    await at('alternatives').waitFor({ state: 'detached' });
+  });
+
+  test('a picture of the cloud is drawn, and leaves as a GeoTIFF that GDAL reads', async () => {
+    await at('stage-deliver').click();
+    await unfold('picture');
+    await at('draw-picture-pixel').fill('50 cm');
+    await at('run-draw-picture').click();
+    await said(/Draw picture of cloud: Intensity, 0\.5 m: [\d\s]+ by [\d\s]+ pixels/);
+    const { geoTransform } = JSON.parse(
+      execFileSync('/usr/bin/gdalinfo', ['-json', await downloaded('export-picture-tif')]).toString(),
+    ) as { geoTransform: number[] };
+    expect([geoTransform[1], geoTransform[5]]).toEqual([0.5, -0.5]);
+    await at('undo').click();
+  });
+
   test('GeoTIFF and PDF leave, and GDAL knows where the grid lies', async () => {
     await at('stage-deliver').click();
     const info = JSON.parse(

@@ -22,3 +22,4 @@ export { waterAt, waterLevels, type WaterLevels, type WaterOptions } from './wat
 export { wirePoints } from './wires.js';
 export type { WireOptions } from './wires.js';
 export type { RoofOptions } from './roofs.js';
+export { buildingOutlines, type BuildingOutline, type OutlineOptions } from './building-outlines.js';

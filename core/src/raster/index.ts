@@ -1,3 +1,4 @@
+export { cellRings, type CellRing } from './cell-rings.js';
 export { eachBeyondEdge } from './beyond-edge.js';
 export { connectedCells, eachNeighbour } from './connected-cells.js';
 export { planBounds, planBoundsOf, type PlanBounds } from './plan-bounds.js';

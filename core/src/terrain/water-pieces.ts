@@ -1,6 +1,6 @@
 import { columnFrom } from '../columns/index.js';
 import type { LineRole } from '../lines/index.js';
-import { connectedCells, eachNeighbour, planBounds, type RasterFrame } from '../raster/index.js';
+import { cellRings, connectedCells, eachNeighbour, planBounds, type RasterFrame } from '../raster/index.js';
 import type { TerrainLine } from './terrain-lines.js';
 
 /** Points in plan with their elevation, full coordinates. */
@@ -148,52 +148,18 @@ interface Ring {
   readonly isIsland: boolean;
 }
 
-/** East, north, west, south: a step along the edge of cells with the piece on the left. */
-const STEPS = [
-  [1, 0],
-  [0, 1],
-  [-1, 0],
-  [0, -1],
-] as const;
-
 /** Edges of a piece: its outer one counter-clockwise, those of islands the other way; corners of cells cut off. */
 function ringsOf(frame: RasterFrame, pieceOf: Int32Array, piece: number, cells: readonly number[]): Ring[] {
-  const { columns, rows, east, north, cell } = frame;
-  const isIn = (column: number, row: number): boolean =>
-    column >= 0 && row >= 0 && column < columns && row < rows && pieceOf[row * columns + column] === piece;
-  /** Whether the edge that leaves a cell corner this way has the piece on its left alone. */
-  const isEdge = (x: number, y: number, way: number): boolean => {
-    const left = [isIn(x, y), isIn(x - 1, y), isIn(x - 1, y - 1), isIn(x, y - 1)][way]!;
-    const right = [isIn(x, y - 1), isIn(x, y), isIn(x - 1, y), isIn(x - 1, y - 1)][way]!;
-    return left && !right;
-  };
-  const used = new Set<number>();
-  const keyOf = (x: number, y: number, way: number): number => (y * (columns + 1) + x) * 4 + way;
-  const rings: Ring[] = [];
-  for (const at of cells) {
-    const [column, row] = [at % columns, Math.floor(at / columns)];
-    // Every ring has an edge that runs east with the piece above it.
-    if (!isEdge(column, row, 0) || used.has(keyOf(column, row, 0))) continue;
-    const corners: [number, number][] = [];
-    let [x, y, way] = [column, row, 0];
-    do {
-      used.add(keyOf(x, y, way));
-      corners.push([x + STEPS[way]![0] / 2, y + STEPS[way]![1] / 2]);
-      x += STEPS[way]![0];
-      y += STEPS[way]![1];
-      // Cells that touch at a corner hang together: turn right where one can.
-      way = [(way + 3) % 4, way, (way + 1) % 4].find((turn) => isEdge(x, y, turn)) ?? way;
-    } while (!used.has(keyOf(x, y, way)));
-    let twice = 0;
-    corners.forEach(([px, py], k) => {
-      const [qx, qy] = corners[(k + 1) % corners.length]!;
-      twice += px * qy - qx * py;
+  const { east, north, cell } = frame;
+  return cellRings(frame, (at) => pieceOf[at] === piece, cells).map(({ corners, isIsland }) => {
+    const middles = corners.map(([x, y], k) => {
+      const [nextX, nextY] = corners[(k + 1) % corners.length]!;
+      return [(x + nextX) / 2, (y + nextY) / 2] as const;
     });
-    rings.push({
-      easting: corners.map(([px]) => east + px * cell),
-      northing: corners.map(([, py]) => north + py * cell),
-      isIsland: twice < 0,
-    });
-  }
-  return rings;
+    return {
+      easting: middles.map(([x]) => east + x * cell),
+      northing: middles.map(([, y]) => north + y * cell),
+      isIsland,
+    };
+  });
 }

@@ -1,3 +1,4 @@
+import { buildingOutlines, type BuildingOutline, type OutlineOptions } from '@pampero/core/objects';
 import {
   joinEnds,
   LINE_SHAPERS,
@@ -146,6 +147,21 @@ export function findWaterEdges(task: {
       fix: 'Find water in Classify first.',
     });
   return waterEdges(water, chosenPoints(task.clouds, classMask(task.landClasses)), task.options);
+}
+
+/** Outlines of the buildings of some clouds. */
+export function outlineBuildings(task: {
+  readonly clouds: readonly CloudColumns[];
+  readonly classes: readonly number[];
+  readonly options: OutlineOptions;
+}): BuildingOutline[] {
+  const roofs = chosenPoints(task.clouds, classMask(task.classes));
+  if (roofs.easting.length === 0)
+    throw new PamperoError('no-points', {
+      what: 'There are no points of the chosen classes.',
+      fix: 'Find objects in Classify first: it gives roofs class 6.',
+    });
+  return buildingOutlines(roofs, task.options);
 }
 
 export interface CutSections {

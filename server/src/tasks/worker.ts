@@ -116,5 +116,6 @@ export const followBreak = guarded(breaks.followBreak);
 export const findBreaks = guarded(breaks.findBreaks);
 export const findChannels = guarded(lines.findChannels);
 export const findWaterEdges = guarded(lines.findWaterEdges);
+export const outlineBuildings = guarded(lines.outlineBuildings);
 export const cutSections = guarded(lines.cutSections);
 export const designEarthwork = guarded(designs.designEarthwork);

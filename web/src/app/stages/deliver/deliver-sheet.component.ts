@@ -4,6 +4,7 @@ import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import {
   describeProduct,
+  drawPicture,
   drawPlan,
   formatsOf,
   PRODUCT_KINDS,
@@ -74,6 +75,13 @@ interface CloudExport extends Export {
       }
       <pam-operation-form [operation]="drawPlan" [blocked]="nothingToDraw()" />
     </pam-sheet-part>
+    <pam-sheet-part heading="Picture of the cloud" name="picture">
+      <p class="soft">{{ drawPicture.does }}</p>
+      <pam-operation-form
+        [operation]="drawPicture"
+        [blocked]="store.clouds().length > 0 ? '' : 'Import a cloud in Intake first.'"
+      />
+    </pam-sheet-part>
     <pam-sheet-part heading="For the client" name="client" [open]="true">
       <pam-client-view />
     </pam-sheet-part>
@@ -133,6 +141,7 @@ export class DeliverSheetComponent {
   /** Dialogs read the same job as this sheet. */
   private readonly injector = inject(Injector);
 
+  protected readonly drawPicture = drawPicture;
   protected readonly drawPlan = drawPlan;
   protected readonly nothingToDraw = computed(() =>
     ['contours', 'lines', 'spots', 'picture'].some((kind) => this.store.of(kind as ProductKindId).length > 0)

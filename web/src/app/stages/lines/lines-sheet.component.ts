@@ -7,6 +7,7 @@ import {
   findBreaks,
   findChannels,
   findWaterEdges,
+  outlineBuildings,
   followBreak,
   importCodes,
   importLines,
@@ -32,7 +33,7 @@ import { ProposalStore } from './proposal-store';
 import { ShapePreview } from './shape-preview';
 
 /** Class of water, ASPRS LAS 1.4 R15, table 17. */
-const WATER = 9;
+const [BUILDING, WATER] = [6, 9];
 
 /** Lines: drawn, found in the points, brought in, and given the shape they should have. */
 @Component({
@@ -65,6 +66,7 @@ export class LinesSheetComponent {
   protected readonly following = followBreak;
   protected readonly finding = findBreaks;
   protected readonly watering = findWaterEdges;
+  protected readonly outlining = outlineBuildings;
   protected readonly draining = findChannels;
   protected readonly cutting = cutSections;
   protected readonly shaping = shapeLines;
@@ -95,6 +97,9 @@ export class LinesSheetComponent {
   });
   protected readonly waterBlocked = computed(() =>
     this.store.classCounts().has(WATER) ? '' : 'There is no water yet. Find water in Classify first.',
+  );
+  protected readonly roofsBlocked = computed(() =>
+    this.store.classCounts().has(BUILDING) ? '' : 'There are no roofs yet. Find objects in Classify first.',
   );
   protected readonly surfaceBlocked = computed(() =>
     this.store.surfaces().length > 0 ? '' : 'There is no surface yet. Build one in Terrain first.',

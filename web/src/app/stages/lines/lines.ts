@@ -23,6 +23,7 @@ export const lines: StageHome = {
     'shape-lines': showLines,
     'find-channels': showLines,
     'find-water-edges': showLines,
+    'outline-buildings': showLines,
     'find-breaks': showProposals,
   },
 };

@@ -86,6 +86,11 @@ import { layerOf, LayerStore, type LayerKey } from '../../state/layer-store';
       margin-right: 5px;
       border-radius: 2px;
     }
+    mat-icon {
+      width: 17px;
+      height: 17px;
+      vertical-align: middle;
+    }
     .is-hidden {
       opacity: 0.55;
     }

@@ -24,6 +24,7 @@ export const terrain: StageHome = {
   shows: {
     'build-surface': showSurface,
     'import-surface': showSurface,
+    'design-earthwork': showSurface,
     'make-grid': showGrid,
     'import-grid': showGrid,
     'draw-contours': showContours,

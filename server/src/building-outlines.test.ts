@@ -1,0 +1,77 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { unpackLines } from '@pampero/core/lines';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { fieldWithShed, lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
+
+/** The shed of the field, 10 by 10 m about (30, 30), outlined from its roof. */
+let host: TestServer;
+let folder: string;
+let jobId: string;
+let cloudId: number;
+const [E, N] = QUANTISATION.offset;
+
+beforeAll(async () => {
+  host = await testServer();
+  folder = await mkdtemp(join(tmpdir(), 'pampero-outlines-'));
+  jobId = (await host.api.newJob('Shed')).id;
+  cloudId = (await host.api.import(jobId, await lasBytes(fieldWithShed()))).productId!;
+});
+afterAll(async () => {
+  await host.stop();
+  await rm(folder, { recursive: true, force: true });
+});
+
+const outline = (more: Record<string, unknown> = {}) =>
+  host.api.operate(jobId, 'outline-buildings', { clouds: [cloudId], ...more });
+
+describe('outlines of buildings', () => {
+  test('there are none before roofs were found, and it is said what to do', async () => {
+    const run = await outline();
+    expect(run).toMatchObject({ state: 'failed', error: { code: 'no-points' } });
+    expect(run.outcome ?? run.error?.fix).toMatch(/Find objects in Classify first/);
+  });
+
+  test('the shed becomes one outline of four right angles, without elevations unless they are asked for', async () => {
+    await host.api.operate(jobId, 'find-ground', { clouds: [cloudId] });
+    await host.api.operate(jobId, 'find-objects', { clouds: [cloudId] });
+    const run = await outline();
+    expect(run.outcome).toBe('1 building, 1 squared');
+    const set = (await host.api.made(jobId, 'lines')).find(({ facts }) => facts.code === 'BUILDING')!;
+    expect(set.facts.role).toBe('hole');
+    const [ring] = unpackLines(new Uint8Array(await host.api.shown(jobId, set.id)));
+    expect(ring!.isClosed).toBe(true);
+    expect(ring!.easting.length).toBe(4);
+    expect([...ring!.elevation].every(Number.isNaN)).toBe(true);
+    for (let k = 0; k < 4; k++) {
+      expect(Math.abs(Math.abs(ring!.easting[k]! - E - 30) - 5)).toBeLessThan(0.5);
+      expect(Math.abs(Math.abs(ring!.northing[k]! - N - 30) - 5)).toBeLessThan(0.5);
+    }
+    await host.api.undo(jobId);
+    expect(await host.api.made(jobId, 'lines')).toEqual([]);
+    await outline({ elevations: 'roof' });
+    const again = (await host.api.made(jobId, 'lines'))[0]!;
+    const [high] = unpackLines(new Uint8Array(await host.api.shown(jobId, again.id)));
+    expect(high!.elevation[0]).toBeGreaterThan(35);
+  });
+
+  test('leaves as a polygon whose area OGR tells', async () => {
+    const [set] = await host.api.made(jobId, 'lines');
+    const path = join(folder, 'building.gpkg');
+    await writeFile(path, await host.api.file(jobId, set!.id, 'gpkg'));
+    const layer = execFileSync('ogrinfo', ['-q', path], { encoding: 'utf8' }).match(/^\d+: (\S+)/m)![1]!;
+    const sql = `SELECT Area(BuildArea(geom)) AS a, ST_Area(ST_Polygonize(geom)) AS b FROM "${layer}"`;
+    const out = execFileSync('ogrinfo', ['-q', path, '-dialect', 'SQLite', '-sql', sql], { encoding: 'utf8' });
+    const area = Math.max(...[...out.matchAll(/ = ([\d.]+)/g)].map(([, value]) => Number(value)));
+    expect(Math.abs(area - 100)).toBeLessThan(10);
+  });
+
+  test('nothing is as large as a minimum area that is too large: said, and nothing stored', async () => {
+    const before = (await host.api.made(jobId, 'lines')).length;
+    const run = await outline({ minimumArea: 5000 });
+    expect(run.outcome).toMatch(/No building is as large/);
+    expect(await host.api.made(jobId, 'lines')).toHaveLength(before);
+  });
+});
