@@ -68,9 +68,9 @@ describe('outlines of buildings', () => {
     expect(Math.abs(area - 100)).toBeLessThan(10);
   });
 
-  test('nothing is as large as a minimum area that is too large: said, and nothing stored', async () => {
+  test('nothing is as large as was asked for: said, and nothing stored', async () => {
     const before = (await host.api.made(jobId, 'lines')).length;
-    const run = await outline({ minimumArea: 5000 });
+    const run = await outline({ smallest: 70 });
     expect(run.outcome).toMatch(/No building is as large/);
     expect(await host.api.made(jobId, 'lines')).toHaveLength(before);
   });

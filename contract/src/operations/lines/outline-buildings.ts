@@ -1,6 +1,6 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
-import { choice, classList, clouds, figure, lengthIn, lengthOrNone } from '../../parameters/index.js';
+import { choice, classList, clouds, lengthIn, lengthOrNone } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 
 export const outlineBuildings = {
@@ -14,12 +14,10 @@ export const outlineBuildings = {
     z.strictObject({
       clouds: clouds('The clouds with points of class 6, together.'),
       classes: classList({ label: 'Classes', help: 'Points of these classes are roofs.' }).default([6]),
-      minimumArea: figure({
-        default: unit === 'metre' ? 10 : 100,
-        min: 0,
-        max: 1e9,
-        label: 'Minimum area',
-        help: 'Smaller buildings are left out, in square units of the job.',
+      smallest: lengthIn(unit)({
+        label: 'Smallest building',
+        help: 'Side of a square: buildings that cover less are left out.',
+        metres: { default: 3, min: 0, max: 1000 },
       }),
       shortestSide: lengthIn(unit)({
         label: 'Shortest side',

@@ -15,7 +15,7 @@ const CELL = 1.5;
 
 function work(parameters: OutlineBuildingsParameters, { pool, unit }: Surroundings): RunWork {
   return async ({ job, historyId, signal, report }) => {
-    const { clouds: ids, classes, minimumArea, shortestSide, elevations } = parameters;
+    const { clouds: ids, classes, smallest, shortestSide, elevations } = parameters;
     report(0.05, 'Reading points');
     const spacing = Math.min(
       ...(await Promise.all(ids.map(async (id) => averageSpacing(await readCloudFacts(job.read, id))))),
@@ -25,7 +25,7 @@ function work(parameters: OutlineBuildingsParameters, { pool, unit }: Surroundin
     const options = {
       cell: parameters.cell ?? CELL * spacing,
       tolerance: parameters.tolerance ?? spacing,
-      leastArea: minimumArea,
+      leastArea: smallest ** 2,
       shortestSide,
     };
     const found = await pool.run('outlineBuildings', { clouds, classes, options }, signal, transfer);
@@ -43,7 +43,7 @@ function work(parameters: OutlineBuildingsParameters, { pool, unit }: Surroundin
     return {
       outcome:
         found.length === 0
-          ? 'No building is as large as the minimum area.'
+          ? 'No building is as large as the smallest one asked for.'
           : `${formatCounted(found.length, 'building')}, ${squared.length} squared${oblique > 0 ? `; ${oblique} did not fit right angles and keep their own` : ''}`,
       figures: [
         ...lineFigures(made.shapes),
