@@ -2,6 +2,7 @@ import '@angular/compiler';
 import { provideZonelessChangeDetection, type Provider } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import { BrowserTestingModule, platformBrowserTesting } from '@angular/platform-browser/testing';
+import { MatIconRegistry } from '@angular/material/icon';
 import { MatSnackBar } from '@angular/material/snack-bar';
 import type { Cloud, HistoryEntry, JobEvent, Product, Run, Workbench } from '@pampero/contract';
 import { NEVER, of, Subject, type Observable } from 'rxjs';
@@ -61,6 +62,8 @@ export function storesOver(answers: Answers, providers: Provider[] = []): { serv
         provide: MatSnackBar,
         useValue: { open: (message: string) => (said.push(message), { onAction: () => NEVER }) },
       },
+      // Icons are drawn by the browser's tests; here any will do.
+      { provide: MatIconRegistry, useValue: { getNamedSvgIcon: () => NEVER, getDefaultFontSetClass: () => [] } },
       ...providers,
     ],
   });

@@ -46,6 +46,18 @@ describe('the open job', () => {
     expect(store.newest('grid')).toBeUndefined();
   });
 
+  test('the ground is the newest surface that is no design, and is what a form begins with', async () => {
+    const design = (id: number) =>
+      surface(id, { facts: { ...(surface(id).facts as object), design: { cut: 0, fill: 1, area: 1, open: 0 } } as never }); // prettier-ignore
+    const { store } = opened(() => undefined, workbench({ products: [design(9), surface(3), surface(5), design(4)] }));
+    await turn();
+    expect(store.ground()?.id).toBe(5);
+    expect(store.designs().map(({ id }) => id)).toEqual([4, 9]);
+    expect(store.referable('surface').map(({ id }) => id)).toEqual([4, 9, 3, 5]);
+    store.workbench.set(workbench({ products: [design(9)] }));
+    expect(store.ground()?.id).toBe(9);
+  });
+
   test('undo straight after an edit waits for the edit to be begun', async () => {
     const { store, server } = opened(() => undefined);
     await turn();

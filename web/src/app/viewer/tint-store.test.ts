@@ -143,4 +143,17 @@ describe('stops and bands', () => {
     );
     expect(tints.own()).toEqual([{ id: 4, name: 'Levee', stops: [{ value: 1, colour: '#123456' }] }]);
   });
+
+  test('a design is drawn over the ground in a colour of its own, half seen through, whichever is newer', () => {
+    const design = (id: number): Product =>
+      surface(id, { facts: { ...(surface(id).facts as object), lowest: 22, highest: 24, design: { cut: 0, fill: 1, area: 1, open: 0 } } as never }); // prettier-ignore
+    open(design(3), ground(4, 20, 30), design(5));
+    expect(tints.drawn().map(({ productId, opacity }) => [productId, opacity])).toEqual([[4, 1], [3, 0.75], [5, 0.75]]); // prettier-ignore
+    const [land, first, second] = tints.drawn().map(({ tint }) => new Set(tint.table));
+    expect(land!.size).toBeGreaterThan(100);
+    expect([first!.size, second!.size]).toEqual([1, 1]);
+    expect([...first!][0]).not.toBe([...second!][0]);
+    tints.setOpacity(3, 1);
+    expect(tints.drawn()[1]!.opacity).toBe(1);
+  });
 });
