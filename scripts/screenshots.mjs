@@ -4,6 +4,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
+import { bankNorthing, CORNER, groundElevation } from '../demo/dist/farm/terrain.js';
 import { chromium } from 'playwright-core';
 import { root } from './setup.mjs';
 
@@ -204,9 +205,33 @@ await settle(3500);
 await shot('triangles');
 await at('edit-triangles').click();
 await page.keyboard.press('w');
-await fold('edit-surface');
+// Two designs of a raised bank, on a line along its crest.
+const state = async () => (await fetch(`${base}/api/jobs/${job.id}`)).json();
+if (!(await state()).products.some(({ facts }) => facts.design)) {
+  const stations = Array.from({ length: 17 }, (_, k) => 100 + 20 * k);
+  const crest = stations.map((east) => bankNorthing(east));
+  await runOf(job.id, 'draw-lines', {
+    put: [
+      {
+        code: 'CREST',
+        easting: stations.map((east) => CORNER.easting + east),
+        northing: crest.map((north) => CORNER.northing + north),
+        elevation: stations.map((east, k) => groundElevation(east, crest[k])),
+      },
+    ],
+  });
+  const { products } = await state();
+  const newest = (kind) => products.filter((product) => product.kind === kind).at(-1).id;
+  const along = products.find(({ kind, facts }) => kind === 'lines' && facts.code === 'CREST').id;
+  const design = { along, surfaceId: newest('surface'), crestWidth: 5 };
+  await runOf(job.id, 'design-earthwork', { ...design, raise: 1, name: 'Raised 1 m, 1 in 2' });
+  await runOf(job.id, 'design-earthwork', { ...design, raise: 1.5, fillSlope: 3, name: 'Raised 1.5 m, 1 in 3' });
+}
+await fold('edit-surface', 'design');
+await at('alternatives').scrollIntoViewIfNeeded();
+await page.getByRole('button', { name: 'Raised 1.5 m, 1 in 3', exact: true }).click();
 await at('pane-model').click();
-await settle();
+await settle(6000);
 await shot('terrain-model');
 await at('field-book').click();
 await at('pane-both').click();
