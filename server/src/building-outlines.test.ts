@@ -1,28 +1,22 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { unpackLines } from '@pampero/core/lines';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { fieldWithShed, lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
+import { fieldWithShed, QUANTISATION, testJob, type TestJob, type TestServer } from './server.fixture.js';
 
 /** The shed of the field, 10 by 10 m about (30, 30), outlined from its roof. */
+let job: TestJob;
 let host: TestServer;
-let folder: string;
 let jobId: string;
 let cloudId: number;
 const [E, N] = QUANTISATION.offset;
 
 beforeAll(async () => {
-  host = await testServer();
-  folder = await mkdtemp(join(tmpdir(), 'pampero-outlines-'));
-  jobId = (await host.api.newJob('Shed')).id;
-  cloudId = (await host.api.import(jobId, await lasBytes(fieldWithShed()))).productId!;
+  job = await testJob(fieldWithShed());
+  ({ host, jobId, cloudId } = job);
 });
-afterAll(async () => {
-  await host.stop();
-  await rm(folder, { recursive: true, force: true });
-});
+afterAll(() => job.stop());
 
 const outline = (more: Record<string, unknown> = {}) =>
   host.api.operate(jobId, 'outline-buildings', { clouds: [cloudId], ...more });
@@ -59,7 +53,7 @@ describe('outlines of buildings', () => {
 
   test('leaves as a polygon whose area OGR tells', async () => {
     const [set] = await host.api.made(jobId, 'lines');
-    const path = join(folder, 'building.gpkg');
+    const path = join(job.folder, 'building.gpkg');
     await writeFile(path, await host.api.file(jobId, set!.id, 'gpkg'));
     const layer = execFileSync('ogrinfo', ['-q', path], { encoding: 'utf8' }).match(/^\d+: (\S+)/m)![1]!;
     const sql = `SELECT Area(BuildArea(geom)) AS a, ST_Area(ST_Polygonize(geom)) AS b FROM "${layer}"`;

@@ -1,29 +1,23 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { newPointBatch, type PointBatch } from '@pampero/core/cloud';
 import { seededRandom } from '@pampero/core/task';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
+import { QUANTISATION, testJob, type TestJob, type TestServer } from './server.fixture.js';
 
 /** Pictures made of points, read back by GDAL. */
+let job: TestJob;
 let host: TestServer;
-let folder: string;
 let jobId: string;
 let cloudId: number;
 const [E, N] = QUANTISATION.offset;
 
 beforeAll(async () => {
-  host = await testServer();
-  folder = await mkdtemp(join(tmpdir(), 'pampero-draw-picture-'));
-  jobId = (await host.api.newJob('Seen from above')).id;
-  cloudId = (await host.api.import(jobId, await lasBytes(chequers()))).productId!;
+  job = await testJob(chequers());
+  ({ host, jobId, cloudId } = job);
 });
-afterAll(async () => {
-  await host.stop();
-  await rm(folder, { recursive: true, force: true });
-});
+afterAll(() => job.stop());
 
 /** 40 by 30, light and dark in squares of 5, sixteen points to each; a roof of other intensity and colour over ground that is bright. */
 function chequers(): PointBatch {
@@ -53,7 +47,7 @@ function chequers(): PointBatch {
 async function draw(parameters: Record<string, unknown>): Promise<{ id: number; path: string }> {
   const run = await host.api.operate(jobId, 'draw-picture', { clouds: [cloudId], ...parameters });
   expect(run.state, run.outcome).toBe('done');
-  const path = join(folder, `${run.productId}.tif`);
+  const path = join(job.folder, `${run.productId}.tif`);
   await writeFile(path, await host.api.file(jobId, run.productId, 'tif'));
   return { id: run.productId!, path };
 }

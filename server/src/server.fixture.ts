@@ -249,6 +249,27 @@ export function kerbedStreet(): PointBatch {
   return points;
 }
 
+/** A server with a job that holds one cloud, and a folder for what leaves it. */
+export interface TestJob {
+  readonly host: TestServer;
+  readonly folder: string;
+  readonly jobId: string;
+  readonly cloudId: number;
+  stop(): Promise<void>;
+}
+
+export async function testJob(points: PointBatch): Promise<TestJob> {
+  const host = await testServer();
+  const folder = await mkdtemp(join(tmpdir(), 'pampero-job-'));
+  const jobId = (await host.api.newJob('Test')).id;
+  const cloudId = (await host.api.import(jobId, await lasBytes(points))).productId!;
+  const stop = async (): Promise<void> => {
+    await host.stop();
+    await rm(folder, { recursive: true, force: true });
+  };
+  return { host, folder, jobId, cloudId, stop };
+}
+
 export async function lasBytes(points: PointBatch): Promise<Uint8Array> {
   const sink = bufferSink();
   await writeLas(sink, [points], {

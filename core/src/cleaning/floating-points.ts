@@ -1,4 +1,5 @@
 import { columnFrom } from '../columns/index.js';
+import { PlaneSums } from '../measuring/index.js';
 import { NeighbourGrid, RANGES, type Places } from './neighbour-grid.js';
 
 export interface FloatingOptions {
@@ -32,6 +33,7 @@ export function floatingPoints(
   const limit = radius * radius;
   const ranges = new Uint32Array(RANGES);
   const near = new Uint32Array(4096);
+  const sums = new PlaneSums();
   for (let k = 0; k < order.length; k++) {
     const i = order[k]!;
     if (i >= count) continue;
@@ -51,10 +53,9 @@ export function floatingPoints(
       }
     }
     if (found < LEAST_POINTS) continue;
-    const plane = { east: 0, north: 0, level: medianHeight(near, found, z) - pz };
-    let onPlane = 0;
+    let plane = { east: 0, north: 0, level: medianHeight(near, found, z) - pz };
     for (let fit = 0; fit < REFITS; fit++) {
-      let [n, sx, sy, sz, sxx, sxy, syy, sxz, syz] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
+      sums.clear();
       // The first fit takes a thicker layer, since the surface may slope.
       const reach = fit === 0 ? radius / 2 : within;
       for (let m = 0; m < found; m++) {
@@ -62,31 +63,14 @@ export function floatingPoints(
         const dx = x[j]! - px;
         const dy = y[j]! - py;
         const dz = z[j]! - pz;
-        if (Math.abs(dz - plane.level - plane.east * dx - plane.north * dy) > reach) continue;
-        n++;
-        sx += dx;
-        sy += dy;
-        sz += dz;
-        sxx += dx * dx;
-        sxy += dx * dy;
-        syy += dy * dy;
-        sxz += dx * dz;
-        syz += dy * dz;
+        if (Math.abs(dz - plane.level - plane.east * dx - plane.north * dy) <= reach) sums.add(dx, dy, dz);
       }
-      onPlane = n;
-      if (n < LEAST_POINTS) break;
-      const xx = sxx - (sx * sx) / n;
-      const xy = sxy - (sx * sy) / n;
-      const yy = syy - (sy * sy) / n;
-      const xz = sxz - (sx * sz) / n;
-      const yz = syz - (sy * sz) / n;
-      const det = xx * yy - xy * xy;
-      if (det <= 1e-9 * limit * limit * n * n) break;
-      plane.east = (xz * yy - yz * xy) / det;
-      plane.north = (yz * xx - xz * xy) / det;
-      plane.level = (sz - plane.east * sx - plane.north * sy) / n;
+      if (sums.count < LEAST_POINTS) break;
+      const fitted = sums.plane(1e-9 * limit * limit * sums.count * sums.count);
+      if (!fitted) break;
+      plane = fitted;
     }
-    if (onPlane < LEAST_POINTS || onPlane < hardness * found) continue;
+    if (sums.count < LEAST_POINTS || sums.count < hardness * found) continue;
     const distance = Math.abs(plane.level) / Math.sqrt(1 + plane.east ** 2 + plane.north ** 2);
     if (distance > within) out[i] = 1;
   }

@@ -1,3 +1,4 @@
+import { PlaneSums } from '../measuring/index.js';
 import { eachNeighbour } from '../raster/index.js';
 import type { LowestRaster } from './lowest-raster.js';
 
@@ -70,45 +71,23 @@ function evenestPlanes(raster: LowestRaster): Planes {
 function windowPlanes(raster: LowestRaster): Planes {
   const { columns, rows, cell, lowest, fromCentreEast, fromCentreNorth } = raster;
   const out = newPlanes(columns * rows);
+  const sums = new PlaneSums();
   for (let row = 1; row < rows - 1; row++)
     for (let column = 1; column < columns - 1; column++) {
       const at = row * columns + column;
-      let [n, sx, sy, sz, sxx, sxy, syy, sxz, syz, szz] = [0, 0, 0, 0, 0, 0, 0, 0, 0, 0];
-      let base = NaN;
+      sums.clear();
+      const base = lowest[at] === Infinity ? 0 : lowest[at]!;
       for (let r = -1; r <= 1; r++)
         for (let c = -1; c <= 1; c++) {
           const k = at + r * columns + c;
           if (lowest[k] === Infinity) continue;
-          if (Number.isNaN(base)) base = lowest[k]!;
-          const x = c * cell + fromCentreEast[k]!;
-          const y = r * cell + fromCentreNorth[k]!;
-          const z = lowest[k]! - base;
-          n++;
-          sx += x;
-          sy += y;
-          sz += z;
-          sxx += x * x;
-          sxy += x * y;
-          syy += y * y;
-          sxz += x * z;
-          syz += y * z;
-          szz += z * z;
+          sums.add(c * cell + fromCentreEast[k]!, r * cell + fromCentreNorth[k]!, lowest[k]! - base);
         }
-      if (n < LEAST_IN_WINDOW) continue;
-      const xx = sxx - (sx * sx) / n;
-      const xy = sxy - (sx * sy) / n;
-      const yy = syy - (sy * sy) / n;
-      const xz = sxz - (sx * sz) / n;
-      const yz = syz - (sy * sz) / n;
-      const det = xx * yy - xy * xy;
-      if (det < 0.01 * (cell * cell) ** 2) continue;
-      const east = (xz * yy - yz * xy) / det;
-      const north = (yz * xx - xz * xy) / det;
-      if (east * east + north * north > STEEPEST * STEEPEST) continue;
-      const left = Math.max(0, szz - (sz * sz) / n - east * xz - north * yz);
-      out.eastSlope[at] = east;
-      out.northSlope[at] = north;
-      out.scatter[at] = Math.sqrt(left / (n - 3));
+      const plane = sums.count < LEAST_IN_WINDOW ? undefined : sums.plane(0.01 * cell ** 4);
+      if (!plane || Math.hypot(plane.east, plane.north) > STEEPEST) continue;
+      out.eastSlope[at] = plane.east;
+      out.northSlope[at] = plane.north;
+      out.scatter[at] = plane.scatter;
     }
   return out;
 }
