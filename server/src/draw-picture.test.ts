@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { newPointBatch, type PointBatch } from '@pampero/core/cloud';
 import { seededRandom } from '@pampero/core/task';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { QUANTISATION, testJob, type TestJob, type TestServer } from './server.fixture.js';
+import { lasBytes, QUANTISATION, testJob, type TestJob, type TestServer } from './server.fixture.js';
 
 /** Pictures made of points, read back by GDAL. */
 let job: TestJob;
