@@ -48,6 +48,7 @@ export * from './lines/import-codes.js';
 export * from './lines/import-lines.js';
 export * from './lines/judge-proposals.js';
 export * from './lines/outline-buildings.js';
+export * from './lines/outline-voids.js';
 export * from './lines/shape-lines.js';
 export * from './terrain/build-surface.js';
 export * from './terrain/design-earthwork.js';

@@ -11,6 +11,7 @@ export type { TinFacts } from './tin-facts.js';
 export { packTin, unpackTin } from './pack-tin.js';
 export { gridFrameOver, sampleTin } from './sample-tin.js';
 export { waterLines, type WaterOptions, type WaterPiece } from './water-pieces.js';
+export { voidOutlines, type VoidOptions, type VoidOutline } from './void-outlines.js';
 export { TerrainError } from './terrain-error.js';
 export type { TerrainErrorCode } from './terrain-error.js';
 export { CROSSING_RULES, lineDefaults } from './terrain-lines.js';

@@ -21,7 +21,16 @@ import {
   type SectionSettings,
 } from '@pampero/core/sections';
 import { PamperoError } from '@pampero/core/task';
-import { gridFrameOver, sampleTin, triangulate, unpackTin, type Tin } from '@pampero/core/terrain';
+import {
+  gridFrameOver,
+  sampleTin,
+  triangulate,
+  unpackTin,
+  type Tin,
+  voidOutlines,
+  type VoidOptions,
+  type VoidOutline,
+} from '@pampero/core/terrain';
 import { FacetIndex, volumeBetween, type Volume } from '@pampero/core/volumes';
 import { waterEdges, type WaterEdge, type WaterEdgeOptions } from '@pampero/core/water-edges';
 import type { ShapeLinesParameters } from '@pampero/contract';
@@ -162,6 +171,21 @@ export function outlineBuildings(task: {
       fix: 'Find objects in Classify first: it gives roofs class 6.',
     });
   return buildingOutlines(roofs, task.options);
+}
+
+/** Land without ground points. */
+export function outlineVoids(task: {
+  readonly clouds: readonly CloudColumns[];
+  readonly classes: readonly number[];
+  readonly options: VoidOptions;
+}): VoidOutline[] {
+  const ground = chosenPoints(task.clouds, classMask(task.classes));
+  if (ground.easting.length === 0)
+    throw new PamperoError('no-ground', {
+      what: 'There are no ground points, so all of it is void.',
+      fix: 'Find ground in Classify first.',
+    });
+  return voidOutlines(ground, task.options);
 }
 
 export interface CutSections {

@@ -117,5 +117,6 @@ export const findBreaks = guarded(breaks.findBreaks);
 export const findChannels = guarded(lines.findChannels);
 export const findWaterEdges = guarded(lines.findWaterEdges);
 export const outlineBuildings = guarded(lines.outlineBuildings);
+export const outlineVoids = guarded(lines.outlineVoids);
 export const cutSections = guarded(lines.cutSections);
 export const designEarthwork = guarded(designs.designEarthwork);

@@ -8,6 +8,7 @@ import {
   findChannels,
   findWaterEdges,
   outlineBuildings,
+  outlineVoids,
   followBreak,
   importCodes,
   importLines,
@@ -67,6 +68,7 @@ export class LinesSheetComponent {
   protected readonly finding = findBreaks;
   protected readonly watering = findWaterEdges;
   protected readonly outlining = outlineBuildings;
+  protected readonly voiding = outlineVoids;
   protected readonly draining = findChannels;
   protected readonly cutting = cutSections;
   protected readonly shaping = shapeLines;

@@ -24,6 +24,7 @@ export const lines: StageHome = {
     'find-channels': showLines,
     'find-water-edges': showLines,
     'outline-buildings': showLines,
+    'outline-voids': showLines,
     'find-breaks': showProposals,
   },
 };

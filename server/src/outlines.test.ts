@@ -5,7 +5,7 @@ import { unpackLines } from '@pampero/core/lines';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldWithShed, QUANTISATION, testJob, type TestJob, type TestServer } from './server.fixture.js';
 
-/** The shed of the field, 10 by 10 m about (30, 30), outlined from its roof. */
+/** The shed of the field, 10 by 10 m about (30, 30): the void under it, and its outline from its roof. */
 let job: TestJob;
 let host: TestServer;
 let jobId: string;
@@ -20,6 +20,28 @@ afterAll(() => job.stop());
 
 const outline = (more: Record<string, unknown> = {}) =>
   host.api.operate(jobId, 'outline-buildings', { clouds: [cloudId], ...more });
+
+describe('voids', () => {
+  test('there is no telling them before ground is found', async () => {
+    const run = await host.api.operate(jobId, 'outline-voids', { clouds: [cloudId] });
+    expect(run).toMatchObject({ state: 'failed', error: { code: 'no-ground' } });
+  });
+
+  test('the land under the shed is one, and a surface leaves it out', async () => {
+    await host.api.operate(jobId, 'find-ground', { clouds: [cloudId] });
+    const run = await host.api.operate(jobId, 'outline-voids', { clouds: [cloudId] });
+    expect(run.outcome).toMatch(/^1 void, \d+ m² without ground$/);
+    const set = (await host.api.made(jobId, 'lines')).find(({ facts }) => facts.code === 'VOID')!;
+    const built = await host.api.operate(jobId, 'build-surface', { clouds: [cloudId], lines: [set.id] });
+    const surface = (await host.api.made(jobId, 'surface')).find(({ id }) => id === built.productId)!;
+    expect(surface.facts.areaInPlan).toBeLessThan(3600 - 70);
+    expect(surface.facts.areaInPlan).toBeGreaterThan(3600 - 200);
+    const none = await host.api.operate(jobId, 'outline-voids', { clouds: [cloudId], width: 30 });
+    expect(none.outcome).toMatch(/no void wider than 30/);
+    for (let k = 0; k < 2; k++) await host.api.undo(jobId);
+    expect(await host.api.made(jobId, 'lines')).toEqual([]);
+  });
+});
 
 describe('outlines of buildings', () => {
   test('there are none before roofs were found, and it is said what to do', async () => {
