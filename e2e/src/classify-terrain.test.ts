@@ -191,6 +191,21 @@ describe('fewer points that say the same', () => {
 });
 
 describe('terrain, and how sure', () => {
+  test('buildings are outlined square, and land without ground; undo takes both back', async () => {
+    await at('stage-lines').click();
+    await unfold('buildings');
+    await at('run-outline-buildings').click();
+    await said(/Outline buildings: 3 buildings, 3 squared/);
+    await at('run-outline-voids').click();
+    await said(/Outline voids: \d+ voids?, [\d\s]+ m² without ground/);
+    const codes = async () => (await state()).products.filter(({ kind }) => kind === 'lines').length;
+    expect(await codes()).toBe(2);
+    await at('undo').click();
+    await at('undo').click();
+    for (let i = 0; i < 100 && (await codes()) > 0; i++) await bench.page.waitForTimeout(50);
+    expect(await codes()).toBe(0);
+  });
+
   test('a boundary and a breakline come in by file and the surface keeps to them', async () => {
     await at('stage-lines').click();
     const [E, N] = [5_512_000, 6_150_000];
