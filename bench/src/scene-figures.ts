@@ -27,6 +27,7 @@ import {
   upperSurface,
   waterAt,
   waterLevels,
+  WIDE_ROOFS,
   type ObjectProposal,
 } from '@pampero/core/objects';
 import type { RasterFrame } from '@pampero/core/raster';
@@ -184,11 +185,12 @@ export function objectsOf(
       highFrom: 3,
       highest: 40,
       roofs: {
-        leastHeight: 2,
+        leastHeight: 1.7,
         leastArea: 6.25,
         roughness: settings.roughness,
         radius: settings.radius,
         spacing: 1 / Math.sqrt(density),
+        wideBelow: WIDE_ROOFS,
       },
       wires: { leastHeight: 4, radius: settings.wirePiece, leastLength: 4 * settings.wirePiece },
       small: {

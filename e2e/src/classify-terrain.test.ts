@@ -339,6 +339,7 @@ describe('terrain, and how sure', () => {
     await at('design-earthwork-name').fill('Bank, 1 in 3');
     await at('run-design-earthwork').click();
     await said(/Design a bank or a pad: Bank, 1 in 3 on/);
+    await at('alternatives').locator('tbody tr').nth(1).waitFor();
     const fills = (await at('alternatives').locator('tbody tr').allInnerTexts()).map((row) =>
       Number(row.split('\t').at(-2)!.replace(/\s/g, '')),
     );

@@ -16,7 +16,7 @@ export { carryClasses } from './carry-classes.js';
 export { groupObjects, type ClassCells, type ObjectGroup } from './object-groups.js';
 export { proposeObjects, type ObjectEvidence, type ObjectProposal } from './object-proposal.js';
 export { eigenvalues } from './covariance.js';
-export { buildingPoints, planarPoints, roofMargin } from './roofs.js';
+export { buildingPoints, planarPoints, roofMargin, WIDE_ROOFS } from './roofs.js';
 export { SMALL_OBJECT, smallObjects, type SmallObjectOptions } from './small-objects.js';
 export { waterAt, waterLevels, type WaterLevels, type WaterOptions } from './water.js';
 export { wirePoints } from './wires.js';

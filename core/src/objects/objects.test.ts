@@ -9,6 +9,7 @@ import {
   mergeGround,
   newGroundSums,
   planarPoints,
+  WIDE_ROOFS,
   type GroundModel,
   type ObjectOptions,
 } from './index.js';
@@ -178,5 +179,37 @@ describe('objects', () => {
       const expected = whole.filter((_, i) => all[i]![0] < cut === isWest);
       expect([...part]).toEqual([...expected]);
     }
+  });
+});
+
+describe('low roofs', () => {
+  const low: ObjectOptions = { ...options, roofs: { ...options.roofs!, leastHeight: 1.7, wideBelow: WIDE_ROOFS } };
+  const share = (list: readonly Point[], code: number): number => {
+    const classes = classify(list, list.length, low);
+    return classes.reduce((sum, of) => sum + (of === code ? 1 : 0), 0) / list.length;
+  };
+
+  test('a hut of four metres and 1.9 m high is a building, the lid of a van is none', () => {
+    expect(share(sheet(20, 20, 24, 24, 0.3, () => 11.9), 6)).toBeGreaterThan(0.95); // prettier-ignore
+    expect(share(sheet(20, 20, 22, 25.4, 0.3, () => 11.95), 6)).toBe(0); // prettier-ignore
+    // A garden shed as narrow, but taller than vans are.
+    expect(share(sheet(20, 20, 22.4, 25.4, 0.3, () => 12.6), 6)).toBeGreaterThan(0.95); // prettier-ignore
+  });
+
+  test('scrub that grows on from a wall stays scrub; the wall alone is of the building', () => {
+    const roof = sheet(20, 20, 26, 26, 0.3, () => 12.4);
+    const random = seededRandom(5);
+    const scrub = Array.from({ length: 900 }, (): Point => [
+      26.3 + 3.7 * random(),
+      20 + 6 * random(),
+      10.5 + 1.2 * random(),
+    ]);
+    const wall = Array.from({ length: 120 }, (): Point => [19.95, 20 + 6 * random(), 10.5 + 1.9 * random()]);
+    const classes = classify([...roof, ...scrub, ...wall], roof.length + scrub.length + wall.length, low);
+    const among = (from: number, count: number): number =>
+      classes.subarray(from, from + count).reduce((sum, of) => sum + (of === 6 ? 1 : 0), 0) / count;
+    expect(among(0, roof.length)).toBeGreaterThan(0.94);
+    expect(among(roof.length, scrub.length)).toBeLessThan(0.05);
+    expect(among(roof.length + scrub.length, wall.length)).toBeGreaterThan(0.9);
   });
 });

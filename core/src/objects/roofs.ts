@@ -1,5 +1,6 @@
 import { columnFrom } from '../columns/index.js';
 import type { Places } from '../cleaning/neighbour-grid.js';
+import { convexHull, narrowestRectangle } from '../measuring/index.js';
 import { planCells } from './plan-cells.js';
 import { eachSpread, eigenvalues, type Symmetric } from './covariance.js';
 
@@ -14,7 +15,12 @@ export interface RoofOptions {
   readonly radius: number;
   /** Mean distance between points, job units. */
   readonly spacing: number;
+  /** A roof whose middle lies lower than this must be wider than a vehicle, job units; every roof may be narrow where it is left out. */
+  readonly wideBelow?: { readonly height: number; readonly width: number } | undefined;
 }
+
+/** Lids of vans lie lower than two metres or little over; none is wider than 2.6 m with its cells (2.55 m is the most on European roads, Directive 96/53/EC). */
+export const WIDE_ROOFS = { height: 2.15, width: 3 } as const;
 
 /** Points that a plane is laid through at least. */
 const LEAST_POINTS = 6;
@@ -68,6 +74,8 @@ function upwards([xx, xy, xz, yy, yz, zz]: Symmetric, least: number): number {
 
 /** Walls under a roof belong to it from this share of the least height on; what is lower may be a plant. */
 const WALL_FROM = 0.2;
+/** Points that tell that something stands in a cell. */
+const BEYOND = 2;
 const BESIDE = [-1, 0, 1].flatMap((row) => [-1, 0, 1].map((column) => [row, column] as const));
 /** Cells of a wall hold more points of the wall than of the roof's edge, so that the roof itself ends a cell short of it. */
 const WALL_BESIDE = [-2, -1, 0, 1, 2].flatMap((row) => [-2, -1, 0, 1, 2].map((column) => [row, column] as const));
@@ -86,7 +94,8 @@ function pieceRadius({ radius, spacing }: RoofOptions): number {
 export function roofMargin(options: RoofOptions): number {
   // A connected patch that is large enough shows so within as many cells as the least area has.
   const cell = roofCell(options);
-  return pieceRadius(options) + Math.max(3 * cell, options.leastArea / cell);
+  // Two cells more tell whether what stands beside it goes on.
+  return pieceRadius(options) + Math.max(3 * cell, options.leastArea / cell) + 2 * cell;
 }
 
 /**
@@ -116,6 +125,7 @@ export function buildingPoints(
   const high = new Uint32Array(columns * rows);
   const plane = new Uint32Array(columns * rows);
   const sum = new Float64Array(columns * rows);
+  const over = new Float64Array(columns * rows);
   for (let i = 0; i < count; i++) {
     if (isHigh[i] === 0) continue;
     const at = cellOf(i);
@@ -123,11 +133,31 @@ export function buildingPoints(
     if (planar[i] !== 1) continue;
     plane[at]!++;
     sum[at]! += z[i]!;
+    over[at]! += heights[i]!;
   }
   const isRoof = columnFrom(Uint8Array, plane, (n, at) => (n > 0 && 2 * n > high[at]! ? 1 : 0));
   const level = sum.map((total, at) => total / Math.max(1, plane[at]!));
   const least = Math.ceil(options.leastArea / (cell * cell));
-  const kept = largePatches(isRoof, level, columns, least, 1.2 * cell + 4 * options.roughness);
+  const { wideBelow } = options;
+  const isWide = (patch: ArrayLike<number> & Iterable<number>): boolean => {
+    if (!wideBelow) return true;
+    const tops = Array.from(patch, (at) => over[at]! / plane[at]!).sort((a, b) => a - b);
+    if (tops[tops.length >> 1]! >= wideBelow.height) return true;
+    const corners = Array.from(patch, (at) => [(at % columns) * cell, Math.floor(at / columns) * cell] as const);
+    return narrowestRectangle(convexHull(corners)).width + cell > wideBelow.width;
+  };
+  const kept = largePatches(isRoof, level, columns, least, 1.2 * cell + 4 * options.roughness, isWide);
+  /** Beside a roof: its walls and eaves, and plants at them. */
+  const isBeside = columnFrom(Uint8Array, kept, (own, at) => (own === 0 && BESIDE.some(([dr, dc]) => kept[at + dr * columns + dc] === 1) ? 1 : 0)); // prettier-ignore
+  const standing = new Uint32Array(kept.length);
+  for (let i = 0; i < count; i++)
+    if (isAsked[i] === 1 && planar[i] !== 2 && heights[i]! >= options.leastHeight * WALL_FROM) standing[cellOf(i)]!++;
+  /** A wall has nothing beyond it: where something stands on there too it is a plant. */
+  const goesOn = columnFrom(Uint8Array, isBeside, (beside, at) => {
+    if (beside === 0) return 0;
+    const isBeyond = (k: number): boolean => kept[k] === 0 && isBeside[k] === 0 && standing[k]! >= BEYOND;
+    return BESIDE.some(([dr, dc]) => isBeyond(at + dr * columns + dc)) ? 1 : 0;
+  });
   // The highest roof level of a cell and its neighbours, for points at eaves and ridges.
   for (let i = 0; i < count; i++) {
     if (isAsked[i] === 0 || heights[i]! < options.leastHeight * WALL_FROM) continue;
@@ -139,7 +169,9 @@ export function buildingPoints(
     }
     // Branches over a roof are no roof; what is under it is its wall.
     if (isGreen?.[i] === 1) continue;
-    if (z[i]! <= top + cell + 3 * options.roughness) out[i] = 1;
+    const reach = cell + 3 * options.roughness;
+    const isOfIt = goesOn[at] === 0 || planar[i]! > 0 || z[i]! >= top - reach;
+    if (z[i]! <= top + reach && isOfIt) out[i] = 1;
     else if (planar[i] === 2)
       for (const [dr, dc] of WALL_BESIDE) {
         const beside = at + dr * columns + dc;
@@ -156,6 +188,7 @@ function largePatches(
   columns: number,
   least: number,
   step: number,
+  isWanted: (patch: Uint32Array) => boolean,
 ): Uint8Array {
   const kept = new Uint8Array(isRoof.length);
   const seen = new Uint8Array(isRoof.length);
@@ -174,7 +207,7 @@ function largePatches(
         queue[tail++] = to;
       }
     }
-    if (tail >= least) for (let k = 0; k < tail; k++) kept[queue[k]!] = 1;
+    if (tail >= least && isWanted(queue.subarray(0, tail))) for (let k = 0; k < tail; k++) kept[queue[k]!] = 1;
   }
   return kept;
 }

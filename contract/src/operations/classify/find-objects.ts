@@ -37,8 +37,8 @@ export const findObjects = {
         }),
         leastHeight: length({
           label: 'Minimum roof height',
-          help: 'Above ground. Keeps vehicles and walls out.',
-          metres: { default: 2, min: 0.3, max: 50 },
+          help: 'Above ground. A roof under 2.15 m must be wider than a vehicle too.',
+          metres: { default: 1.7, min: 0.3, max: 50 },
         }),
         wires: flag({ default: true, label: 'Find wires', help: 'Long lines of points high above ground: class 14.' }),
         wiresFrom: length({

@@ -1,7 +1,7 @@
 import { findObjects, type FindObjectsParameters, type JobClass } from '@pampero/contract';
 import { classMask, GROUND } from '@pampero/core/cloud';
 import { greennessLimit, newGreennessHistogram } from '@pampero/core/ground';
-import { groundModel, OBJECT_CLASS, objectMargin, proposeObjects } from '@pampero/core/objects';
+import { groundModel, OBJECT_CLASS, objectMargin, proposeObjects, WIDE_ROOFS } from '@pampero/core/objects';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
@@ -84,6 +84,7 @@ function findObjectsIn(pool: TaskPool, parameters: OnCloud<FindObjectsParameters
             roughness: parameters.roughness,
             radius: parameters.radius,
             spacing,
+            wideBelow: { height: WIDE_ROOFS.height / metresPer(unit), width: WIDE_ROOFS.width / metresPer(unit) },
           }
         : undefined,
       wires: parameters.wires

@@ -5,7 +5,7 @@ import { classMask } from '@pampero/core/cloud';
 import { lengthUnits, metresPer } from '@pampero/core/geodesy';
 import type { PictureFrame } from '@pampero/core/imagery';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
-import { formatCount, formatNumber } from '@pampero/core/wording';
+import { formatCount } from '@pampero/core/wording';
 import { MOST_PIXELS } from '../../imagery/describe-picture.js';
 import { PlainTiff } from '../../imagery/plain-tiff.js';
 import { cutMade } from '../../imagery/read-picture.js';
@@ -65,7 +65,7 @@ function work(parameters: DrawPictureParameters, { pool, unit, library, replaces
       );
       checkCancelled(signal);
       report(0.95, 'Storing');
-      const name = parameters.name ?? `${NAMES[shows]}, ${formatNumber(pixel, 3)} ${lengthUnits[unit].short}`;
+      const name = parameters.name ?? `${NAMES[shows]}, ${Number(pixel.toPrecision(6))} ${lengthUnits[unit].short}`;
       return {
         outcome: `${name}: ${formatCount(frame.columns)} by ${formatCount(frame.rows)} pixels`,
         figures: [
