@@ -204,7 +204,7 @@ describe('low roofs', () => {
       20 + 6 * random(),
       10.5 + 1.2 * random(),
     ]);
-    const wall = Array.from({ length: 120 }, (): Point => [19.95, 20 + 6 * random(), 10.5 + 1.9 * random()]);
+    const wall = Array.from({ length: 24 }, (): Point => [19.9, 20 + 6 * random(), 10.5 + 1.9 * random()]);
     const classes = classify([...roof, ...scrub, ...wall], roof.length + scrub.length + wall.length, low);
     const among = (from: number, count: number): number =>
       classes.subarray(from, from + count).reduce((sum, of) => sum + (of === 6 ? 1 : 0), 0) / count;
