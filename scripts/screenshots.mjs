@@ -11,7 +11,13 @@ import { root } from './setup.mjs';
 const base = `http://127.0.0.1:${process.env.PAMPERO_PORT ?? 4600}`;
 const folder = join(root, 'docs', 'screenshots');
 mkdirSync(folder, { recursive: true });
-const jobs = await (await fetch(`${base}/api/jobs`)).json();
+const readJobs = async () => (await fetch(`${base}/api/jobs`)).json();
+// The demo is ready with its first job; the others come in meanwhile.
+let jobs = await readJobs();
+for (let i = 0; i < 120 && !(jobs.length > 1 && jobs.every(({ pointCount }) => pointCount > 0)); i++) {
+  await new Promise((resolve) => setTimeout(resolve, 1000));
+  jobs = await readJobs();
+}
 const job = jobs.find((j) => j.name === 'Flood bank, east reach');
 if (!job) throw new Error('The demo job is not there: run `npm run demo` first.');
 
@@ -230,9 +236,13 @@ if (!(await state()).products.some(({ facts }) => facts.design)) {
 await fold('edit-surface', 'design');
 await at('alternatives').scrollIntoViewIfNeeded();
 await page.getByRole('button', { name: 'Raised 1.5 m, 1 in 3', exact: true }).click();
+// Contours would hide what is designed under them.
+const contours = page.locator('[data-testid^="eye-contours-"]').first();
+await contours.click();
 await at('pane-model').click();
 await settle(6000);
 await shot('terrain-model');
+await contours.click();
 await at('field-book').click();
 await at('pane-both').click();
 await at('show-points').click();
@@ -329,7 +339,10 @@ const view = await fetch(`${base}/api/jobs/${job.id}/client-view`, {
   method: 'POST',
   headers: { 'content-type': 'application/json' },
   body: JSON.stringify({
-    surfaceId: newestOf(products, 'surface'),
+    surfaceId: newestOf(
+      products.filter(({ facts }) => !facts.design),
+      'surface',
+    ),
     contoursId: newestOf(products, 'contours'),
     pictureId: newestOf(products, 'picture'),
     clouds: clouds.map(({ id }) => id),

@@ -46,6 +46,7 @@ export {
   type SectionsResource,
   type SpotPoint,
   type TilePart,
+  newestLand,
 } from './products/index.js';
 export { stageIds, stages, stageSchema } from './stages.js';
 export type { Stage, StageFacts } from './stages.js';

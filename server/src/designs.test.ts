@@ -92,6 +92,22 @@ describe('a design by rule', () => {
     expect(again.facts.design!.fill).toBeCloseTo(80 * 2 + (48 * 2 * 4) / 2 + (Math.PI * FAN * 4 * 8) / 3, 3);
   });
 
+  test('is in the report with its earth, and is not taken for the land', async () => {
+    const { status, body } = await host.api.raw(`/jobs/${jobId}/report`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ format: 'html', parts: ['surfaces', 'map'] }),
+    });
+    const words = Buffer.from(body)
+      .toString()
+      .replace(/<[^>]+>/g, ' ')
+      .replace(/\s+/g, ' ');
+    expect(status, words).toBe(200);
+    expect(words).toMatch(/Design Cut Fill Net/);
+    expect(words).toMatch(/Pad, 1 in 2 0 m³ 2 033 m³ 2 033 m³/);
+    expect(words).toMatch(/ground with|ground, north up/);
+  });
+
   test('leaves as LandXML like any surface, with its triangles', async () => {
     const [pad] = await designs();
     const xml = (await host.api.file(jobId, pad!.id, 'landxml')).toString();

@@ -17,6 +17,7 @@ import { spots } from './spots.js';
 import { stripDifferences } from './strip-differences.js';
 import { strips } from './strips.js';
 import { surface } from './surface.js';
+export { newestLand } from './surface.js';
 import { trajectory } from './trajectory.js';
 import { volume } from './volume.js';
 

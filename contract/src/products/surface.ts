@@ -2,6 +2,13 @@ import { z } from 'zod';
 import { formatCount } from '@pampero/core/wording';
 import { productKind } from './product-kind.js';
 
+/** Of some surfaces, oldest first, the newest of the land as it is; a design where there is no other. */
+export function newestLand<S extends { readonly facts: { readonly design?: unknown } }>(
+  surfaces: readonly S[],
+): S | undefined {
+  return surfaces.findLast(({ facts }) => facts.design === undefined) ?? surfaces.at(-1);
+}
+
 export const surface = productKind({
   id: 'surface',
   name: { one: 'Surface', many: 'Surfaces' },

@@ -8,7 +8,7 @@ import {
   type ReportPart,
 } from '@pampero/contract';
 import { lengthUnits, metresPer } from '@pampero/core/geodesy';
-import { formatCount, formatNumber } from '@pampero/core/wording';
+import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
 import { systemOf } from '../crs/system-words.js';
 import { listClouds, readCloudReport } from '../store/cloud-repository.js';
 import { listControl } from '../store/control-repository.js';
@@ -201,6 +201,10 @@ async function uncertain(g: Gathered): Promise<ReportBlock[]> {
       items.push(`${name}: ${formatCount(facts.facetsLeftOut)} triangles over gaps are left out.`);
     if ((facts.edgesNotHeld ?? 0) > 0)
       items.push(`${name}: ${formatCount(facts.edgesNotHeld!)} edges of lines could not be held.`);
+    if (facts.design && facts.design.open > 0)
+      items.push(
+        `${name}: ${formatCounted(facts.design.open, 'slope line does', 'slope lines do')} not meet the ground.`,
+      );
   }
   for (const { name, facts } of of(g, 'accuracy')) {
     if (!facts.statement.hasEnough)

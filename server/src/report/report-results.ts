@@ -1,4 +1,4 @@
-import { describeProduct, formatFigure } from '@pampero/contract';
+import { describeProduct, formatFigure, newestLand } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { of, staleMark, type Gathered } from './gathered.js';
@@ -57,7 +57,7 @@ export function accuracy(g: Gathered): ReportBlock[] {
 }
 
 export async function map(g: Gathered): Promise<ReportBlock[]> {
-  const surface = of(g, 'surface').at(-1);
+  const surface = newestLand(of(g, 'surface'));
   if (!surface) return [];
   const contours = of(g, 'contours').at(-1);
   const { lowest, highest } = surface.facts;
@@ -68,6 +68,19 @@ export async function map(g: Gathered): Promise<ReportBlock[]> {
       caption: `${surface.name}${staleMark(surface)}${contours ? ` with ${contours.name}${staleMark(contours)}` : ''}, north up; dark is ${g.length(lowest, 2)}, light is ${g.length(highest, 2)}. White is where nothing was measured.`,
     },
   ];
+}
+
+/** Alternatives of what could be built, with the earth they take. */
+function designs(g: Gathered): ReportBlock[] {
+  const { short } = lengthUnits[g.job.unit];
+  const cubic = (value: number): string => `${formatNumber(value, 0)} ${short}³`;
+  const rows = of(g, 'surface').flatMap((product) => {
+    const { design } = product.facts;
+    if (!design) return [];
+    const { cut, fill } = design;
+    return [[product.name + staleMark(product), cubic(cut), cubic(fill), cubic(fill - cut)]];
+  });
+  return rows.length === 0 ? [] : [table(['Design', 'Cut', 'Fill', 'Net'], rows, [2, 1, 1, 1])];
 }
 
 export function surfaces(g: Gathered): ReportBlock[] {
@@ -97,6 +110,7 @@ export function surfaces(g: Gathered): ReportBlock[] {
           ),
         ]
       : []),
+    ...designs(g),
     ...(contours.length + grids.length > 0
       ? [
           list(

@@ -2,6 +2,7 @@ import { computed, inject, Injectable, signal } from '@angular/core';
 import { MatSnackBar } from '@angular/material/snack-bar';
 import {
   isKind,
+  newestLand,
   operationById,
   stages,
   type Cloud,
@@ -132,10 +133,7 @@ export class JobStore {
   }
 
   /** The newest surface of the land as it is; a design where there is no other. */
-  readonly ground = computed(() => {
-    const isLand = ({ facts }: ProductOf<'surface'>): boolean => facts.design === undefined;
-    return this.surfaces().filter(isLand).sort((a, b) => a.id - b.id).at(-1) ?? this.newest('surface'); // prettier-ignore
-  });
+  readonly ground = computed(() => newestLand([...this.surfaces()].sort((a, b) => a.id - b.id)));
   /** Alternatives of what could be built, in the order they were made in. */
   readonly designs = computed(() =>
     this.surfaces()

@@ -119,7 +119,7 @@ export class ClientViewDialogComponent {
 
   protected readonly title = signal(this.job.job()?.name ?? '');
   protected readonly words = signal('');
-  protected readonly surfaceId = signal(this.job.newest('surface')?.id);
+  protected readonly surfaceId = signal(this.job.ground()?.id);
   protected readonly pictures = computed(() => this.job.of('picture'));
   protected readonly pictureId = signal(this.job.newest('picture')?.id);
   protected readonly contoursId = signal(this.job.newest('contours')?.id);
