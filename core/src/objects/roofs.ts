@@ -94,8 +94,8 @@ function pieceRadius({ radius, spacing }: RoofOptions): number {
 export function roofMargin(options: RoofOptions): number {
   // A connected patch that is large enough shows so within as many cells as the least area has.
   const cell = roofCell(options);
-  // Two cells more tell whether what stands beside it goes on.
-  return pieceRadius(options) + Math.max(3 * cell, options.leastArea / cell) + 2 * cell;
+  // Three cells more tell whether what stands beside it goes on.
+  return pieceRadius(options) + Math.max(3 * cell, options.leastArea / cell) + 3 * cell;
 }
 
 /**
@@ -147,16 +147,20 @@ export function buildingPoints(
     return narrowestRectangle(convexHull(corners)).width + cell > wideBelow.width;
   };
   const kept = largePatches(isRoof, level, columns, least, 1.2 * cell + 4 * options.roughness, isWide);
-  /** Beside a roof: its walls and eaves, and plants at them. */
-  const isBeside = columnFrom(Uint8Array, kept, (own, at) => (own === 0 && BESIDE.some(([dr, dc]) => kept[at + dr * columns + dc] === 1) ? 1 : 0)); // prettier-ignore
+  /** Beside a roof: its edge, its walls, and plants at them. */
+  const isNear = columnFrom(Uint8Array, kept, (_, at) => (WALL_BESIDE.some(([dr, dc]) => kept[at + dr * columns + dc] === 1) ? 1 : 0)); // prettier-ignore
   const standing = new Uint32Array(kept.length);
   for (let i = 0; i < count; i++)
     if (isAsked[i] === 1 && planar[i] !== 2 && heights[i]! >= options.leastHeight * WALL_FROM) standing[cellOf(i)]!++;
   /** A wall has nothing beyond it: where something stands on there too it is a plant. */
-  const goesOn = columnFrom(Uint8Array, isBeside, (beside, at) => {
-    if (beside === 0) return 0;
-    const isBeyond = (k: number): boolean => kept[k] === 0 && isBeside[k] === 0 && standing[k]! >= BEYOND;
-    return BESIDE.some(([dr, dc]) => isBeyond(at + dr * columns + dc)) ? 1 : 0;
+  const goesOn = columnFrom(Uint8Array, isNear, (near, at) => {
+    if (near === 0 || kept[at] === 1) return 0;
+    return WALL_BESIDE.some(([dr, dc]) => {
+      const beyond = at + dr * columns + dc;
+      return isNear[beyond] === 0 && standing[beyond]! >= BEYOND;
+    })
+      ? 1
+      : 0;
   });
   // The highest roof level of a cell and its neighbours, for points at eaves and ridges.
   for (let i = 0; i < count; i++) {
