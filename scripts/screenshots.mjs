@@ -181,6 +181,7 @@ await operate('build-surface', async () => (await page.locator('[data-testid^="e
 await operate('draw-contours', async () => (await page.locator('[data-testid^="eye-contours"]').count()) > 0);
 await at('show-surface').click();
 await page.keyboard.press('w');
+await page.locator('[data-testid^="eye-contours"]').first().waitFor({ timeout: 120_000 });
 await noMessage();
 await settle();
 await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
