@@ -1,11 +1,11 @@
 import {
   cornerBetween,
+  cornersOf,
   densifyLine,
   LineError,
   selfCrossings,
   shapeOf,
   type Corner,
-  type LineShape,
 } from '../lines/index.js';
 import { triangulate, type TerrainLine, type Tin } from '../terrain/index.js';
 import { volumeBetween, type Volume } from '../volumes/index.js';
@@ -41,7 +41,7 @@ export function earthworkOn(ground: Tin, { edge, inside }: DesignTop, settings: 
       true,
     ),
     ...slopes.filter(hasLength).map(({ top, foot }) => terrainLine([top, foot], false)),
-    ...inside.map((line) => fromShape(densifyLine(line, settings.step))),
+    ...inside.map((line) => terrainLine(cornersOf(densifyLine(line, settings.step)), line.isClosed)),
     { ...terrainLine(feet, true), role: 'boundary' },
   ];
   const none = new Float64Array();
@@ -84,8 +84,4 @@ function terrainLine(corners: readonly Corner[], isClosed: boolean): TerrainLine
     northing: corners.map(({ n }) => n),
     elevation: corners.map(({ z }) => z),
   };
-}
-
-function fromShape({ easting, northing, elevation, isClosed }: LineShape): TerrainLine {
-  return { role: 'breakline', isClosed, easting: [...easting], northing: [...northing], elevation: [...elevation] };
 }

@@ -144,22 +144,22 @@ function turned({ easting, northing }: Points, list: readonly number[], e0: numb
 function fewestJogs(directions: readonly number[], turnedBy: (degrees: number) => Turned, cell: number): number {
   let [best, fewest] = [directions[0]!, Infinity];
   for (const degrees of directions) {
-    const { x, y } = turnedBy(degrees);
+    const turned = turnedBy(degrees);
     // Cells laid from several places: where a side falls in its cell says nothing of the direction.
     let jogs = 0;
-    for (const shift of [0, 0.33, 0.67]) {
-      const frame = frameAround(x, y, cell, shift);
-      const { isIn } = gathered(x, y, frame);
-      jogs += sidesOf(outerRing(frame, largestPiece(frame, isIn))).length;
-    }
+    for (const shift of [0, 0.33, 0.67]) jogs += sidesOf(edgeOf(turned, cell, shift).corners).length;
     if (jogs < fewest) [best, fewest] = [degrees, jogs];
   }
   return best;
 }
 
 /** The cells of a building and the corners of their edge. */
-function edgeOf({ x, y }: Turned, cell: number): { frame: RasterFrame; cells: readonly number[]; corners: Corner[] } {
-  const frame = frameAround(x, y, cell);
+function edgeOf(
+  { x, y }: Turned,
+  cell: number,
+  shift = 0,
+): { frame: RasterFrame; cells: readonly number[]; corners: Corner[] } {
+  const frame = frameAround(x, y, cell, shift);
   const cells = largestPiece(frame, gathered(x, y, frame).isIn);
   return { frame, cells, corners: outerRing(frame, cells) };
 }

@@ -1,3 +1,4 @@
+import type { DrawPictureParameters } from '@pampero/contract';
 import { PointFlag, unpackColumns } from '@pampero/core/cloud';
 import { hillshade } from '@pampero/core/grids';
 import { fillGaps, SeenFromAbove } from '@pampero/core/imagery';
@@ -6,7 +7,7 @@ import { RAMP_SIZE, rampTable } from '@pampero/core/tints';
 import type { CloudColumns } from './chosen-points.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
 
-export type PictureShows = 'colour' | 'intensity' | 'elevation';
+type PictureShows = DrawPictureParameters['shows'];
 
 export interface CloudPictureTask {
   readonly clouds: readonly CloudColumns[];

@@ -10,7 +10,7 @@ import { MOST_PIXELS } from '../../imagery/describe-picture.js';
 import { PlainTiff } from '../../imagery/plain-tiff.js';
 import { cutMade } from '../../imagery/read-picture.js';
 import { averageSpacing } from '../../passes/cloud-spacing.js';
-import { mapWide } from '../../passes/node-groups.js';
+import { mapWide, readNodeColumns } from '../../passes/node-groups.js';
 import { reachesInto, readClouds } from '../../passes/read-clouds.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { boundsAround, listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
@@ -18,7 +18,6 @@ import { insertTiles } from '../../store/picture-repository.js';
 import { storeProduct } from '../../store/product-repository.js';
 import type { CloudColumns } from '../../tasks/chosen-points.js';
 import type { CloudPictureBlock } from '../../tasks/cloud-picture-tasks.js';
-import { readNodeColumns } from '../../passes/node-groups.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 /** Thickness of what is seen, metres: points on leaves and noise of one roof are one. */

@@ -1,4 +1,4 @@
-import { RAMP_SIZE } from '@pampero/core/tints';
+import { RAMP_SIZE, rgbOf } from '@pampero/core/tints';
 
 /** Alternatives are told apart by these, in turn; safe for colour-blind eyes, and none of them a colour of the land. */
 const COLOURS = ['#d1603d', '#6a4c93', '#1b7f9e', '#b08900'] as const;
@@ -13,7 +13,6 @@ export function designColour(n: number): string {
 
 /** The same as a table of tints that are all alike. */
 export function designTable(n: number): Uint32Array {
-  const rgb = parseInt(designColour(n).slice(1), 16);
-  const [red, green, blue] = [rgb >> 16, (rgb >> 8) & 255, rgb & 255];
+  const [red, green, blue] = rgbOf(designColour(n));
   return new Uint32Array(RAMP_SIZE).fill(((255 << 24) | (blue << 16) | (green << 8) | red) >>> 0);
 }
