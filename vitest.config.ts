@@ -1,7 +1,11 @@
+import { availableParallelism } from 'node:os';
 import { defineConfig } from 'vitest/config';
 
+/** Both cores of a small machine: left to itself the runner keeps one free. */
+const maxWorkers = Math.max(2, availableParallelism());
+
 const unit = (name: string) => ({
-  test: { name, include: [`${name}/src/**/*.test.ts`], environment: 'node', testTimeout: 60_000 },
+  test: { name, include: [`${name}/src/**/*.test.ts`], environment: 'node', testTimeout: 60_000, maxWorkers },
 });
 
 export default defineConfig({
@@ -19,6 +23,7 @@ export default defineConfig({
           environment: 'node',
           testTimeout: 120_000,
           hookTimeout: 120_000,
+          maxWorkers,
         },
       },
       {
@@ -29,6 +34,7 @@ export default defineConfig({
           testTimeout: 240_000,
           hookTimeout: 240_000,
           fileParallelism: false,
+          sequence: { groupOrder: 1 },
         },
       },
     ],

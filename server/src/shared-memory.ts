@@ -11,6 +11,10 @@ export function sharedIndices(length: number): Uint32Array {
   return new Uint32Array(new SharedArrayBuffer(4 * length));
 }
 
+export function sharedBytes(length: number): Uint8Array {
+  return new Uint8Array(new SharedArrayBuffer(length));
+}
+
 /** A copy in memory that threads share. */
 export function shared(values: Float64Array): Float64Array;
 export function shared(values: Float32Array): Float32Array;

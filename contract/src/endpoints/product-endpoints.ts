@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { productSchema, TILE_PARTS } from '../products/index.js';
+import { maskPreviewSchema, productSchema, TILE_PARTS } from '../products/index.js';
 import { surfaceFaultSchema } from '../resources.js';
 import { BYTES, id, job, ofJob, type Endpoint } from './endpoint.js';
 
@@ -37,6 +37,19 @@ export const productEndpoints = {
     }),
     status: 200,
     responseType: BYTES,
+  },
+  previewMask: {
+    method: 'post',
+    path: '/jobs/{jobId}/products/{productId}/mask-preview',
+    summary:
+      'What a mask by colour would be on a picture in a window, seen before it is made; the body has the parameters of the operation, its picture left out.',
+    params: ofJob('productId'),
+    body: z.strictObject({
+      window: z.strictObject({ west: z.number(), south: z.number(), east: z.number(), north: z.number() }),
+      parameters: z.record(z.string(), z.unknown()),
+    }),
+    status: 200,
+    response: maskPreviewSchema,
   },
   exportProduct: {
     method: 'get',

@@ -7,6 +7,7 @@ import { contours } from './contours.js';
 import { grid } from './grid.js';
 import { lines } from './lines.js';
 import type { FileFormat, ProductKind } from './product-kind.js';
+import { mask } from './mask.js';
 import { picture } from './picture.js';
 import { plan } from './plan.js';
 import { profile } from './profile.js';
@@ -26,6 +27,7 @@ export const PRODUCT_KINDS = [
   surface,
   grid,
   picture,
+  mask,
   lines,
   proposals,
   contours,
@@ -110,6 +112,7 @@ export function describeProduct(product: Pick<Product, 'kind' | 'facts'>, unit: 
 export { RECIPIENTS, type Recipient } from './product-kind.js';
 export type { FileFormat, ProductKind } from './product-kind.js';
 export { PICTURE_TILE, TILE_PARTS, type TilePart } from './picture.js';
+export { maskPreviewSchema, maskRingSchema, type MaskPreview, type MaskRingResource } from './mask.js';
 export { tileShiftSchema } from './shift-check.js';
 export { profileSchema, type ProfileResource } from './profile.js';
 export { sectionsSchema, type SectionsResource } from './sections.js';
@@ -123,6 +126,7 @@ export {
   contours,
   grid,
   lines,
+  mask,
   picture,
   profile,
   proposals,

@@ -2,6 +2,7 @@ export { cellRings, type CellRing } from './cell-rings.js';
 export { eachBeyondEdge } from './beyond-edge.js';
 export { connectedCells, eachNeighbour } from './connected-cells.js';
 export { squaredDistances } from './distances.js';
+export { piecesOf, type Pieces } from './pieces.js';
 export { planBounds, planBoundsOf, type PlanBounds } from './plan-bounds.js';
 export { eachSharedCell, placeOfPart } from './raster-frame.js';
 export type { RasterFrame } from './raster-frame.js';

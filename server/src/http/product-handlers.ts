@@ -2,6 +2,7 @@ import { formatsOf, type productEndpoints } from '@pampero/contract';
 import { notFound } from '../errors/job-error.js';
 import { fileStem } from '../products/file-names.js';
 import { noSuchFormat } from '../products/no-such-format.js';
+import { previewMaskIn } from '../questions/preview-mask.js';
 import { findSurfaceFaults, readSurfaceEdges, readSurfaceWindow } from '../questions/surfaces.js';
 import { readTile, tilesOwner } from '../store/picture-repository.js';
 import { kindOfProduct, listProducts, readProduct } from '../store/product-repository.js';
@@ -30,6 +31,10 @@ export function productHandlers(services: Services): Handlers<keyof typeof produ
       const bytes = await readTile(models, await tilesOwner(models, productId), tile);
       response.setHeader('cache-control', FOR_GOOD);
       response.type('application/octet-stream').send(bytes ?? Buffer.alloc(0));
+    },
+    previewMask: async ({ params: { jobId, productId }, body }) => {
+      const { unit } = await library.describe(jobId);
+      return previewMaskIn(pool, await library.file(jobId), productId, unit, body);
     },
     async exportProduct({ params: { jobId, productId }, query, response }) {
       const [job, file] = [await library.describe(jobId), await library.file(jobId)];

@@ -110,7 +110,8 @@ export interface ColourTask {
   readonly surface?: Relief | undefined;
 }
 
-interface Relief {
+/** A surface as a grid, and how high over it points may lie. */
+export interface Relief {
   readonly values: Float32Array;
   readonly frame: RasterFrame;
   readonly height: number;
@@ -148,7 +149,7 @@ export async function colourBlock(task: ColourTask): Promise<ColouredPart> {
       let isColoured = false;
       if ((mask && mask[classification[i]!] !== 1) || (!withWithheld && (flags[i]! & PointFlag.withheld) !== 0))
         isColoured = false;
-      else if (surface && z[i]! * scale[2] + offset[2] - heightAt(surface, e, n) > surface.height) tooHigh++;
+      else if (surface && z[i]! * scale[2] + offset[2] - reliefAt(surface, e, n) > surface.height) tooHigh++;
       else if (sampler.sample(pc, pr, rgb)) {
         coloured++;
         isColoured = true;
@@ -167,7 +168,7 @@ export function blockAt(pixel: number, side: number, last: number): number {
 }
 
 /** NaN outside the surface: nothing is higher than that. */
-function heightAt(
+export function reliefAt(
   { values, frame }: { readonly values: Float32Array; readonly frame: RasterFrame },
   e: number,
   n: number,

@@ -1,18 +1,16 @@
 import { colourCloud, isKind, type ColourCloudParameters } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { pixelSize } from '@pampero/core/imagery';
-import { unpackArrays } from '@pampero/core/binary';
-import type { RasterFrame } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import type { CloudPass } from '../../passes/cloud-pass.js';
 import { colourPoints } from '../../passes/colour-points.js';
 import { frameOf, shiftOf, spacingOf } from '../../passes/picture-site.js';
+import { reliefOf } from '../../passes/relief.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { shared } from '../../shared-memory.js';
 import { readCloudFacts } from '../../store/cloud-repository.js';
 import { finishColourSet, removeColourSet } from '../../store/colour-repository.js';
-import { listProducts, readProduct, readProductBlob } from '../../store/product-repository.js';
+import { listProducts, readProduct } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 import { shiftInWords, type ToldShift } from './check-shift.js';
 
@@ -38,7 +36,8 @@ function work(parameters: ColourCloudParameters, { pool, unit }: Surroundings): 
       });
 
     const { classes, withWithheld } = parameters;
-    const surface = parameters.surface === undefined ? undefined : await surfaceOf(pass, parameters);
+    const surface =
+      parameters.surface === undefined ? undefined : await reliefOf(pass, parameters.surface, parameters.height);
     const choice = { classes, withWithheld, surface };
     const { setId, coloured, outside, tooHigh } = await colourPoints(
       { ...pass, historyId },
@@ -88,20 +87,6 @@ function told(found: ToldShift, unit: Surroundings['unit']): string {
   return found.sureness === 'sure'
     ? `Shift ${formatNumber(Math.hypot(found.east, found.north), 2)} ${lengthUnits[unit].short}`
     : `Whether the picture lies right could not be told for sure: ${found.because}`;
-}
-
-/** The surface as a grid that tasks share. */
-async function surfaceOf(
-  { pool, job, signal }: CloudPass,
-  { surface, height }: ColourCloudParameters,
-): Promise<{ values: Float32Array; frame: RasterFrame; height: number }> {
-  const product = await readProduct(job.read, surface!, 'surface');
-  const tin = await readProductBlob(job.read, product.id, 'tin');
-  const cell = Math.max(height / 2, Math.sqrt(product.facts.areaInPlan / 4e6));
-  const { grid, facts } = await pool.run('gridOfSurface', { tin, cell }, signal);
-  const { east, north, columns, rows } = facts;
-  const values = shared(unpackArrays(grid).arrays['elevation'] as Float32Array);
-  return { values, frame: { east, north, cell, columns, rows }, height };
 }
 
 export const operation = serverOperation(colourCloud, work);

@@ -1,0 +1,12 @@
+export {
+  Likeness,
+  measureFar,
+  NO_PICTURE,
+  pickedColours,
+  type PickedColours,
+  type PickedPixels,
+  type PixelWindow,
+} from './alike.js';
+export { edgeLevels } from './edge-levels.js';
+export { maskRings, type MaskRing } from './mask-rings.js';
+export { maskFrom, shapeMask, type MaskShaping, type PaintedStroke } from './shape-mask.js';

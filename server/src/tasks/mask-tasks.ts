@@ -1,0 +1,172 @@
+import { PICTURE_TILE } from '@pampero/contract';
+import { classMask, PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { inverseOf, pixelSize, type PictureFrame, type TilePixels } from '@pampero/core/imagery';
+import {
+  edgeLevels,
+  Likeness,
+  maskFrom,
+  maskRings,
+  measureFar,
+  type MaskRing,
+  type MaskShaping,
+  type PickedColours,
+  type PickedPixels,
+  type PixelWindow,
+} from '@pampero/core/masks';
+import { piecesOf } from '@pampero/core/raster';
+import { decodeTile } from '../imagery/tile-source.js';
+import { chosenPoints, type CloudColumns } from './chosen-points.js';
+import { positionsOf, type NodeColumns } from './node-columns.js';
+import { reliefAt, type EncodedTile, type Relief } from './picture-tasks.js';
+
+/** The colours that were last asked for: tiles of one picture come one after another. */
+let last: { readonly key: string; readonly likeness: Likeness } | undefined;
+
+export interface FarTask {
+  readonly tiles: readonly EncodedTile[];
+  readonly colours: PickedColours['colours'];
+  readonly window: PixelWindow;
+  /** Quarters of colour difference, a byte a pixel of the window, in memory that tasks share. */
+  readonly far: Uint8Array;
+}
+
+/** Measures how far the pixels of some tiles are from the colours picked. */
+export async function measureFarTiles({ tiles, colours, window, far }: FarTask): Promise<void> {
+  const key = JSON.stringify(colours);
+  if (last?.key !== key) last = { key, likeness: new Likeness(colours) };
+  for (const { x, y, colour, mask: seen } of tiles)
+    measureFar(
+      await decodeTile(colour),
+      seen && (await decodeTile(seen)),
+      [x * PICTURE_TILE, y * PICTURE_TILE],
+      last.likeness,
+      window,
+      far,
+    );
+}
+
+/** Pixels to each side of a picked place that tell its colour. */
+const ABOUT = 4;
+
+/** The pixels about places: column and row of each in the level that the tiles are of; none where there is no picture. */
+export async function pixelsAbout({
+  tiles,
+  places,
+}: {
+  readonly tiles: readonly EncodedTile[];
+  readonly places: readonly (readonly [number, number])[];
+}): Promise<PickedPixels[]> {
+  const decoded = new Map<string, { colour: TilePixels; seen: TilePixels | undefined }>();
+  for (const { x, y, colour, mask } of tiles)
+    decoded.set(`${x}_${y}`, { colour: await decodeTile(colour), seen: mask && (await decodeTile(mask)) });
+  return places.map(([column, row]) => {
+    const pixels: [number, number, number][] = [];
+    for (let r = Math.floor(row) - ABOUT; r <= Math.floor(row) + ABOUT; r++)
+      for (let c = Math.floor(column) - ABOUT; c <= Math.floor(column) + ABOUT; c++) {
+        if (c < 0 || r < 0) continue;
+        const [x, y] = [Math.floor(c / PICTURE_TILE), Math.floor(r / PICTURE_TILE)];
+        const tile = decoded.get(`${x}_${y}`);
+        if (!tile) continue;
+        const [dc, dr] = [c - x * PICTURE_TILE, r - y * PICTURE_TILE];
+        const { data, width, height, samples } = tile.colour;
+        if (dc >= width || dr >= height) continue;
+        const pixel = dr * width + dc;
+        if (tile.seen && tile.seen.data[pixel * tile.seen.samples]! < 128) continue;
+        const k = pixel * samples;
+        pixels.push(samples < 3 ? [data[k]!, data[k]!, data[k]!] : [data[k]!, data[k + 1]!, data[k + 2]!]);
+      }
+    return pixels;
+  });
+}
+
+export interface ShapedMask {
+  readonly mask: Uint8Array<ArrayBuffer>;
+  readonly rings: readonly MaskRing[];
+  /** Square job units. */
+  readonly area: number;
+  readonly pieces: number;
+}
+
+/** A mask from colour differences, made even, with its edges. */
+export function shapeMaskOf({
+  far,
+  tolerance,
+  frame,
+  shaping,
+}: {
+  readonly far: Uint8Array;
+  readonly tolerance: number;
+  readonly frame: PictureFrame;
+  readonly shaping: MaskShaping;
+}): ShapedMask {
+  const mask = maskFrom(far, tolerance, frame, shaping);
+  const { cells } = piecesOf(frame, mask, 1, true);
+  return {
+    mask,
+    rings: maskRings(mask, frame),
+    area: cells.reduce((sum, count) => sum + count, 0) * pixelSize(frame) ** 2,
+    pieces: cells.length,
+  };
+}
+
+export interface OutlineTask {
+  readonly mask: Uint8Array;
+  readonly frame: PictureFrame;
+  /** Job units. */
+  readonly tolerance: number;
+  /** Typed; undefined where the ground tells it. */
+  readonly level: number | undefined;
+  readonly clouds: readonly CloudColumns[];
+  readonly groundClass: number;
+  /** How far outside an edge its ground lies, job units. */
+  readonly reach: number;
+}
+
+/** The edges of a mask as lines with a level each: one of the whole piece. */
+export function outlineOfMask(task: OutlineTask): MaskRing[] {
+  const { mask, frame, tolerance, level, clouds, groundClass, reach } = task;
+  const size = pixelSize(frame);
+  const levelAt =
+    clouds.length === 0
+      ? () => level ?? NaN
+      : edgeLevels(mask, frame, chosenPoints(clouds, classMask([groundClass])), Math.max(2, Math.ceil(reach / size)));
+  return maskRings(mask, frame, tolerance / size).map((ring) => {
+    const { shape } = ring;
+    return { ...ring, shape: { ...shape, elevation: shape.elevation.map(() => levelAt(...ring.pixel)) } };
+  });
+}
+
+export interface UnderMaskTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly frame: PictureFrame;
+  readonly mask: Uint8Array;
+  /** 1 for classes that are changed. */
+  readonly takes: Uint8Array;
+  /** The class they get: those that have it are left. */
+  readonly toClass?: number | undefined;
+  readonly surface?: Relief | undefined;
+}
+
+/** The points of each node that lie on a mask and may be changed; withheld ones may not. */
+export function pointsUnderMask(task: UnderMaskTask): { readonly nodeId: number; readonly indices: Uint32Array }[] {
+  const { nodes, quantisation, frame, mask, takes, toClass, surface } = task;
+  const { scale, offset } = quantisation;
+  const { a, b, c, d } = inverseOf(frame);
+  return nodes.flatMap((node) => {
+    const { x, y, z } = positionsOf(node);
+    const indices: number[] = [];
+    for (let i = 0; i < node.count; i++) {
+      const code = node.classification[i]!;
+      if (takes[code] !== 1 || code === toClass || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
+      const [e, n] = [x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]];
+      const column = Math.floor(a * (e - frame.east) + b * (n - frame.north));
+      const row = Math.floor(c * (e - frame.east) + d * (n - frame.north));
+      if (column < 0 || row < 0 || column >= frame.columns || row >= frame.rows) continue;
+      if (mask[row * frame.columns + column] !== 1) continue;
+      if (surface && z[i]! * scale[2] + offset[2] - reliefAt(surface, e, n) > surface.height) continue;
+      indices.push(i);
+    }
+    return indices.length > 0 ? [{ nodeId: node.nodeId, indices: Uint32Array.from(indices) }] : [];
+  });
+}
