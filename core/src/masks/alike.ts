@@ -5,7 +5,7 @@ const LEAST_TOLERANCE = 4;
 /** Nine in ten pixels about a picked place are to be alike, with room for what the rest of the cover adds. */
 const [MOST_PIXELS, ROOM] = [0.9, 1.6];
 
-/** Colours that were picked, and how far another may be from the nearest of them (CIE 1976 difference). */
+/** Colours that were picked, and how far they scatter at least (CIE 1976 difference). */
 export interface PickedColours {
   readonly colours: readonly Lab[];
   readonly tolerance: number;
@@ -15,10 +15,10 @@ export interface PickedColours {
 export type PickedPixels = readonly (readonly [number, number, number])[];
 
 /**
- * The colour of each picked place, the median of its pixels, and a tolerance from how they scatter about it.
+ * The colour of each picked place, the median of its pixels, and the least tolerance, from how they scatter about it.
  * @param places - the pixels about each place; at least one pixel each
  */
-export function pickedColours(places: readonly PickedPixels[], tolerance?: number): PickedColours {
+export function pickedColours(places: readonly PickedPixels[]): PickedColours {
   const labs = places.map((pixels) => pixels.map((rgb) => labOf(...rgb)));
   const colours = labs.map((pixels): Lab => [
     median(pixels.map(([l]) => l)),
@@ -29,7 +29,7 @@ export function pickedColours(places: readonly PickedPixels[], tolerance?: numbe
     const distances = pixels.map((lab) => labDistance(lab, colours[k]!)).sort((x, y) => x - y);
     return distances[Math.floor(MOST_PIXELS * (distances.length - 1))]!;
   });
-  return { colours, tolerance: tolerance ?? Math.max(LEAST_TOLERANCE, ROOM * Math.max(...scatter)) };
+  return { colours, tolerance: Math.max(LEAST_TOLERANCE, ROOM * Math.max(...scatter)) };
 }
 
 function median(values: number[]): number {

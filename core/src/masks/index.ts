@@ -9,4 +9,5 @@ export {
 } from './alike.js';
 export { edgeLevels } from './edge-levels.js';
 export { maskRings, type MaskRing } from './mask-rings.js';
+export { stableTolerance } from './stable-tolerance.js';
 export { maskFrom, shapeMask, type MaskShaping, type PaintedStroke } from './shape-mask.js';

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { labDistance, labOf, type PictureFrame } from '../imagery/index.js';
 import { signedArea } from '../measuring/index.js';
+import { seededRandom } from '../task/index.js';
 import { connectedCells, piecesOf } from '../raster/index.js';
 import {
   edgeLevels,
@@ -11,6 +12,7 @@ import {
   measureFar,
   pickedColours,
   shapeMask,
+  stableTolerance,
   type MaskShaping,
 } from './index.js';
 
@@ -55,7 +57,6 @@ describe('what is alike', () => {
     const { colours, tolerance } = pickedColours([[...water, [255, 255, 255]]]);
     expect(colours).toEqual([labOf(52, 70, 74)]);
     expect(tolerance).toBe(4);
-    expect(pickedColours([water], 12).tolerance).toBe(12);
   });
 
   test('a cover that scatter more is given more room, in the measure of CIE 1976', () => {
@@ -94,6 +95,24 @@ describe('what is alike', () => {
     out.fill(255);
     measureFar(grey, seen, [2, -1], likeness, window, out);
     expect(near()).toEqual(['#..', '...', '...']);
+  });
+
+  test('a pond that grows paler towards its shore is taken to the shore, and no further', () => {
+    const size = { columns: 80, rows: 80 };
+    const random = seededRandom(2);
+    // The colour changes by 12 from the middle to the shore; the land beyond is 28 away, with tussocks that are nearer.
+    const far = Uint8Array.from({ length: 6400 }, (_, at) => {
+      const d = Math.hypot((at % 80) - 40, Math.floor(at / 80) - 40);
+      const value = d < 25 ? (12 * d) / 25 : random() < 0.05 ? 20 : 28;
+      return Math.ceil(4 * Math.max(0, value + random() - 0.5));
+    });
+    const tolerance = stableTolerance(far, size, [[40, 40]], 4);
+    const area = maskFrom(far, tolerance, size, { ...PLAIN, heldBy: [[40, 40]] }).reduce(
+      (sum, value) => sum + value,
+      0,
+    );
+    expect(area / (Math.PI * 25 ** 2)).toBeCloseTo(1, 1);
+    expect(stableTolerance(far, size, [], 4)).toBe(tolerance);
   });
 
   test('an edge that the picture blurs is met half-way, whatever the tolerance', () => {

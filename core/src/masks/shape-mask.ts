@@ -51,7 +51,8 @@ export function maskFrom(
   shaping: MaskShaping,
 ): Uint8Array<ArrayBuffer> {
   const most = Math.floor(tolerance * QUARTERS);
-  const mask = Uint8Array.from(far, (value) => (value <= most ? 1 : 0));
+  const mask = new Uint8Array(far.length);
+  for (let at = 0; at < far.length; at++) if (far[at]! <= most) mask[at] = 1;
   shapeMask(mask, size, { ...shaping, meetEdges: () => growOverBlur(mask, far, most, size) });
   return mask;
 }
@@ -68,20 +69,22 @@ function growOverBlur(mask: Uint8Array, far: Uint8Array, most: number, { columns
         (row < rows - 1 && mask[at + columns] === 1);
       if (isBeside) front.push(at);
     }
+  const side = 2 * ABOUT + 1;
+  const [near, beyond] = [new Uint8Array(side * side), new Uint8Array(side * side)];
   /** What a pixel is to be under; told by those about it, each side by its middle. */
   const half = (at: number): number => {
     const [column, row] = [at % columns, Math.floor(at / columns)];
-    const [near, beyond]: [number[], number[]] = [[], []];
+    let [nears, beyonds] = [0, 0];
     for (let r = Math.max(0, row - ABOUT); r <= Math.min(rows - 1, row + ABOUT); r++)
       for (let c = Math.max(0, column - ABOUT); c <= Math.min(columns - 1, column + ABOUT); c++) {
         const value = far[r * columns + c]!;
-        if (value !== NO_PICTURE) (value <= most ? near : beyond).push(value);
+        if (value <= most) near[nears++] = value;
+        else if (value !== NO_PICTURE) beyond[beyonds++] = value;
       }
-    if (near.length === 0 || beyond.length === 0) return -1;
-    near.sort((a, b) => a - b);
-    beyond.sort((a, b) => a - b);
+    if (nears === 0 || beyonds === 0) return -1;
     // Beyond there are mixed pixels too; the upper quarter is of what lies there.
-    return (near[near.length >> 1]! + beyond[Math.floor(0.75 * beyond.length)]!) / 2;
+    const [inside, outside] = [near.subarray(0, nears).sort(), beyond.subarray(0, beyonds).sort()];
+    return (inside[nears >> 1]! + outside[Math.floor(0.75 * beyonds)]!) / 2;
   };
   for (let step = 0; step < BLUR && front.length > 0; step++) {
     const taken = front.filter((at) => far[at] !== NO_PICTURE && far[at]! <= half(at));
@@ -143,6 +146,7 @@ function majority(mask: Uint8Array, { columns, rows }: Size, radius: number): vo
   }
   const sums = new Uint32Array(columns);
   const span = (at: number, size: number): number => Math.min(size - 1, at + radius) - Math.max(0, at - radius) + 1;
+  const wide = Uint32Array.from({ length: columns }, (_, column) => span(column, columns));
   for (let row = -radius; row < rows; row++) {
     const [enters, leaves] = [row + radius, row - radius - 1];
     for (let column = 0; column < columns; column++) {
@@ -151,8 +155,8 @@ function majority(mask: Uint8Array, { columns, rows }: Size, radius: number): vo
     }
     if (row < 0) continue;
     const high = span(row, rows);
-    for (let column = 0; column < columns; column++)
-      mask[row * columns + column] = 2 * sums[column]! > high * span(column, columns) ? 1 : 0;
+    for (let column = 0, at = row * columns; column < columns; column++, at++)
+      mask[at] = 2 * sums[column]! > high * wide[column]! ? 1 : 0;
   }
 }
 

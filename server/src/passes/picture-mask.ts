@@ -23,7 +23,7 @@ const SOFTENED = 4;
 
 export interface PictureMask extends ShapedMask {
   readonly frame: PictureFrame;
-  readonly picked: PickedColours;
+  readonly colours: PickedColours['colours'];
 }
 
 interface MaskSite {
@@ -57,12 +57,9 @@ export async function maskOf(
   const frame = frameAt(placement, level, window);
   const pixel = pixelSize(frame);
 
-  const own = await coloursAt(pass, picture, parameters);
+  const own = await coloursAt(pass, picture, parameters.places);
   const like = parameters.like === undefined ? undefined : (await readProduct(job.read, parameters.like, 'mask')).facts;
-  const picked: PickedColours = {
-    colours: [...(own?.colours ?? []), ...(like?.colours ?? [])],
-    tolerance: parameters.tolerance ?? Math.max(own?.tolerance ?? 0, like?.tolerance ?? 0),
-  };
+  const colours = [...(own?.colours ?? []), ...(like?.colours ?? [])];
 
   const far = sharedBytes(window.columns * window.rows).fill(NO_PICTURE);
   const wanted = tilesOf(window);
@@ -71,20 +68,21 @@ export async function maskOf(
   );
   const owner = await tilesOwner(job.read, picture.id);
   let done = 0;
-  await mapWide(picked.colours.length === 0 ? [] : batches, pool.threads + 1, async (batch) => {
+  await mapWide(colours.length === 0 ? [] : batches, pool.threads + 1, async (batch) => {
     checkCancelled(signal);
     const tiles: EncodedTile[] = [];
     for (const { x, y } of batch) tiles.push(...(await readOne(pass, owner, picture.facts, level, x, y)));
-    await pool.run('measureFarTiles', { tiles, colours: picked.colours, window, far }, signal);
+    await pool.run('measureFarTiles', { tiles, colours, window, far }, signal);
     onShare((0.8 * ++done) / batches.length);
   });
   const square = (side: number): number => (side / pixel) ** 2;
+  const places = parameters.places.map(atLevel);
   const shaping: MaskShaping = {
     soften: (parameters.soften ?? SOFTENED * pixelSize(placement)) / pixel / 2,
     smallestHole: square(parameters.smallestHole),
     smallestPiece: square(parameters.smallestPiece),
     grow: parameters.grow / pixel,
-    heldBy: parameters.everywhere || parameters.places.length === 0 ? undefined : parameters.places.map(atLevel),
+    heldBy: parameters.everywhere || places.length === 0 ? undefined : places,
     within: ring?.map(atLevel),
     painted: parameters.painted.map(({ path, radius, adds }) => ({
       path: path.map(atLevel),
@@ -92,8 +90,11 @@ export async function maskOf(
       adds,
     })),
   };
-  const shaped = await pool.run('shapeMaskOf', { far, tolerance: picked.tolerance, frame, shaping }, signal);
-  return { ...shaped, frame, picked };
+  const least = own?.tolerance ?? 0;
+  // Colours alone, without a place: as far as they were let before.
+  const tolerance = parameters.tolerance ?? (own ? undefined : (like?.tolerance ?? 0));
+  const shaped = await pool.run('shapeMaskOf', { far, tolerance, least, places, frame, shaping }, signal);
+  return { ...shaped, frame, colours };
 }
 
 function around({ west, south, east, north }: PlanBounds, places: readonly (readonly [number, number])[]): PlanBounds {
@@ -195,7 +196,7 @@ async function readOne(
 async function coloursAt(
   pass: CloudPass,
   picture: MaskSite,
-  { places, tolerance }: Pick<MaskByColourParameters, 'places' | 'tolerance'>,
+  places: MaskByColourParameters['places'],
 ): Promise<PickedColours | undefined> {
   if (places.length === 0) return undefined;
   const owner = await tilesOwner(pass.job.read, picture.id);
@@ -219,7 +220,7 @@ async function coloursAt(
       fix: 'Pick places where the picture is.',
     });
   }
-  return pickedColours(about, tolerance);
+  return pickedColours(about);
 }
 
 /** The longest closed line of a code. */

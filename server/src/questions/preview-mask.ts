@@ -22,12 +22,12 @@ export async function previewMaskIn(
 ): Promise<MaskPreview> {
   const settings = maskByColour.parameters(unit).parse({ ...parameters, picture: pictureId });
   const picture = await readProduct(job.read, pictureId, 'picture');
-  const { rings, area, pieces, picked, frame } = await maskOf(
+  const { rings, area, pieces, tolerance, frame } = await maskOf(
     { pool, job, signal: never },
     picture,
     settings,
     undefined,
     { window, pixels: MOST_PIXELS },
   );
-  return { rings: shownRings(rings), area, pieces, tolerance: picked.tolerance, cell: pixelSize(frame) };
+  return { rings: shownRings(rings), area, pieces, tolerance, cell: pixelSize(frame) };
 }

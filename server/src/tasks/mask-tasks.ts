@@ -7,6 +7,7 @@ import {
   maskFrom,
   maskRings,
   measureFar,
+  stableTolerance,
   type MaskRing,
   type MaskShaping,
   type PickedColours,
@@ -85,20 +86,28 @@ export interface ShapedMask {
   /** Square job units. */
   readonly area: number;
   readonly pieces: number;
+  readonly tolerance: number;
 }
 
 /** A mask from colour differences, made even, with its edges. */
 export function shapeMaskOf({
   far,
-  tolerance,
+  tolerance: given,
+  least,
+  places,
   frame,
   shaping,
 }: {
   readonly far: Uint8Array;
-  readonly tolerance: number;
+  /** Undefined where the picture's own edges tell it. */
+  readonly tolerance: number | undefined;
+  readonly least: number;
+  /** Column and row of each. */
+  readonly places: readonly (readonly [number, number])[];
   readonly frame: PictureFrame;
   readonly shaping: MaskShaping;
 }): ShapedMask {
+  const tolerance = given ?? stableTolerance(far, frame, places, least);
   const mask = maskFrom(far, tolerance, frame, shaping);
   const { cells } = piecesOf(frame, mask, 1, true);
   return {
@@ -106,6 +115,7 @@ export function shapeMaskOf({
     rings: maskRings(mask, frame),
     area: cells.reduce((sum, count) => sum + count, 0) * pixelSize(frame) ** 2,
     pieces: cells.length,
+    tolerance,
   };
 }
 

@@ -11,7 +11,8 @@ export const maskByColour = {
   stage: 'classify',
   title: 'Mask by colour',
   does: 'Marks the land that looks like places picked on a picture: water, grass, seal, shadow. Points under the mask are then classed or withheld.',
-  method: 'Colour difference in CIE L*a*b* (CIE 15:2004).',
+  method:
+    'Colour difference in CIE L*a*b* (CIE 15:2004); the tolerance at which the region is most stable (after Matas et al. 2002).',
   parameters: (unit: LengthUnit) => {
     const length = lengthIn(unit);
     const optional = lengthOrNone(unit);
@@ -38,8 +39,8 @@ export const maskByColour = {
           .meta(
             meta({
               label: 'Colour tolerance',
-              help: 'How far a colour may be from one that was picked; 2 is hardly seen, 100 is black against white. Left out: as much as colours scatter about the places.',
-              none: 'as they scatter',
+              help: 'How far a colour may be from one that was picked; 2 is hardly seen, 100 is black against white. Left out: where the edge of what was picked is plainest.',
+              none: 'as edges are plainest',
             }),
           ),
         everywhere: flag({

@@ -15,7 +15,7 @@ function work(parameters: MaskByColourParameters, { pool, unit, replaces }: Surr
     const made = await maskOf({ pool, job, signal }, picture, parameters, (share) =>
       report(0.9 * share, 'Comparing colours'),
     );
-    const { mask, rings, frame, area, pieces, picked } = made;
+    const { mask, rings, frame, area, pieces, colours, tolerance } = made;
     if (pieces === 0)
       throw new PamperoError('mask-empty', {
         what: 'No land is left in the mask.',
@@ -29,7 +29,7 @@ function work(parameters: MaskByColourParameters, { pool, unit, replaces }: Surr
         { label: 'Area', value: area, quantity: 'area' },
         { label: 'Pieces', value: pieces, quantity: 'count' },
         { label: 'Pixel', value: pixelSize(frame), quantity: 'length' },
-        { label: 'Colour tolerance', value: formatNumber(picked.tolerance, 1), quantity: 'text' },
+        { label: 'Colour tolerance', value: formatNumber(tolerance, 1), quantity: 'text' },
       ],
       store: (models) =>
         storeProduct(models, {
@@ -42,8 +42,8 @@ function work(parameters: MaskByColourParameters, { pool, unit, replaces }: Surr
             pictureName: picture.name,
             area,
             pieces,
-            colours: picked.colours.map(([l, a, b]): [number, number, number] => [l, a, b]),
-            tolerance: picked.tolerance,
+            colours: colours.map(([l, a, b]): [number, number, number] => [l, a, b]),
+            tolerance,
           },
           blobs: { cells: keptMask(mask), rings: Buffer.from(JSON.stringify(shownRings(rings))) },
           replaces,

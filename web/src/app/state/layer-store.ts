@@ -36,6 +36,7 @@ export class LayerStore {
   readonly shownPictures = computed(() =>
     this.store.of('picture').filter(({ id }) => this.isShown(layerKey('picture', id))),
   );
+  readonly shownMasks = computed(() => this.store.of('mask').filter(({ id }) => this.isShown(layerKey('mask', id))));
   readonly shownSurfaces = computed(() =>
     this.store.surfaces().filter(({ id }) => this.isShown(layerKey('surface', id))),
   );

@@ -12,6 +12,7 @@ export const TOOL_IDS = [
   'pen',
   'lines',
   'triangles',
+  'mask',
 ] as const;
 /** What the pointer does in the views; what each of them is stands with the tools. */
 export type ToolId = (typeof TOOL_IDS)[number];

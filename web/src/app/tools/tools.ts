@@ -133,6 +133,15 @@ export const TOOLS: readonly ToolFacts[] = [
     views: ['plan'],
     selects: false,
   },
+  {
+    id: 'mask',
+    name: 'Mask by colour',
+    icon: 'pick',
+    key: 'a',
+    hint: 'Click places in Plan that look alike. Backspace takes the last one back.',
+    views: ['plan'],
+    selects: false,
+  },
 ];
 
 export const toolFacts = (id: ToolId): ToolFacts => TOOLS.find((tool) => tool.id === id)!;

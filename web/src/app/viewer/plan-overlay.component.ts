@@ -5,6 +5,7 @@ import { JobStore } from '../state/job-store';
 import { ControlStore } from '../state/control-store';
 import { ViewStore } from '../state/view-store';
 import { dragHandle } from './drag-handle';
+import { PlanCovers } from './plan-covers';
 import { PlanMarks } from './plan-marks';
 import { PointerTool } from './pointer-tool';
 import { notesIn } from './pinned-notes';
@@ -26,6 +27,7 @@ export class PlanOverlayComponent {
   protected readonly gestures = inject(PointerTool);
   private readonly cameras = inject(ViewCameras);
   private readonly marks = inject(PlanMarks);
+  private readonly covers = inject(PlanCovers);
   private readonly contourLabels = inject(ContourLabels);
   protected readonly notes = notesIn('plan');
 
@@ -85,6 +87,21 @@ export class PlanOverlayComponent {
       if (kind !== 'area' && (x < 0 || y < 0 || x > width || y > height)) return [];
       const vertices = outline.map(([e, n]) => this.cameras.pixelOf('plan', [e - ox, n - oy]).join());
       return [{ key, kind, x, y, outline: vertices.join(' ') }];
+    });
+  });
+
+  /** Land that is covered by something: one path each, its islands left free. */
+  protected readonly covered = computed(() => {
+    const [ox, oy] = this.cameras.origin();
+    return this.covers.all().map(({ key, look, rings }) => {
+      const d = rings.map(({ places }) => {
+        const pixels = places.map(([e, n]) => {
+          const [x, y] = this.cameras.pixelOf('plan', [e - ox, n - oy]);
+          return `${x.toFixed(1)},${y.toFixed(1)}`;
+        });
+        return `M${pixels.join('L')}Z`;
+      });
+      return { key, look, d: d.join('') };
     });
   });
 

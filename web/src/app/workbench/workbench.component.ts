@@ -46,6 +46,7 @@ import { ToolOverlayComponent } from '../tools/tool-overlay.component';
 import { ToolRailComponent } from '../tools/tool-rail.component';
 import { ContourLabels } from '../viewer/contour-labels';
 import { DrawingLink } from '../viewer/drawing-link';
+import { PlanCovers } from '../viewer/plan-covers';
 import { PlanMarks } from '../viewer/plan-marks';
 import { PointerTool } from '../viewer/pointer-tool';
 import { SceneLines } from '../viewer/scene-lines';
@@ -104,6 +105,7 @@ const stageServices = stageHomes.flatMap(({ services = [] }) => services);
     DrawingLink,
     ViewCameras,
     ViewCapture,
+    PlanCovers,
     PlanMarks,
     SceneLines,
     SectionComparison,

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { GROUND } from '@pampero/core/cloud';
 import { countClasses, transferClasses, findBridges, findGround, findObjects, findWater } from '@pampero/contract';
 import { GroundPreviewComponent } from './ground-preview.component';
+import { MaskPanelComponent } from './mask-panel.component';
 import { ObjectListComponent } from './object-list.component';
 import { SuspectQueueComponent } from './suspect-queue.component';
 import { formatCount, formatNumber } from '@pampero/core/wording';
@@ -20,6 +21,7 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
     FigureCardsComponent,
     SuspectQueueComponent,
     GroundPreviewComponent,
+    MaskPanelComponent,
     ObjectListComponent,
     OperationFormComponent,
     SheetPartComponent,
@@ -57,6 +59,9 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
     <pam-sheet-part heading="Water" name="water">
       <p class="soft">{{ water.does }}</p>
       <pam-operation-form [operation]="water" [blocked]="objectsBlocked()" />
+    </pam-sheet-part>
+    <pam-sheet-part heading="Mask by colour" name="mask">
+      <pam-mask-panel />
     </pam-sheet-part>
     <pam-sheet-part heading="Bridges" name="bridges">
       <p class="soft">{{ bridges.does }}</p>

@@ -1,5 +1,6 @@
 import { layerKey } from '../../state/layer-store';
 import type { Shown, StageHome } from '../stage-home';
+import { MaskStore } from './mask-store';
 import { SuspectStore } from './suspect-store';
 
 /** What was classed is looked at by class, in the clouds. */
@@ -12,12 +13,16 @@ function showClasses({ store, layers, look }: Shown): void {
 export const classify: StageHome = {
   id: 'classify',
   sheet: () => import('./classify-sheet.component').then((m) => m.ClassifySheetComponent),
-  services: [SuspectStore],
+  services: [SuspectStore, MaskStore],
   shows: {
     'find-ground': showClasses,
     'find-objects': showClasses,
     'find-water': showClasses,
     'find-bridges': showClasses,
     'transfer-classes': showClasses,
+    'use-mask': showClasses,
+    'mask-by-colour': ({ layers }, { productId }) => {
+      if (productId !== undefined) layers.setShown(layerKey('mask', productId), true);
+    },
   },
 };

@@ -8,6 +8,7 @@ import {
   findChannels,
   findWaterEdges,
   outlineBuildings,
+  outlineMask,
   outlineVoids,
   followBreak,
   importCodes,
@@ -69,6 +70,7 @@ export class LinesSheetComponent {
   protected readonly watering = findWaterEdges;
   protected readonly outlining = outlineBuildings;
   protected readonly voiding = outlineVoids;
+  protected readonly masking = outlineMask;
   protected readonly draining = findChannels;
   protected readonly cutting = cutSections;
   protected readonly shaping = shapeLines;

@@ -25,6 +25,7 @@ export const lines: StageHome = {
     'find-water-edges': showLines,
     'outline-buildings': showLines,
     'outline-voids': showLines,
+    'outline-mask': showLines,
     'find-breaks': showProposals,
   },
 };
