@@ -17,7 +17,7 @@ import { RunService } from './runs/run-service.js';
 import { ShareStore } from './sharing/share-store.js';
 import { geoidsFolder, sharesFolder, sheetsFolder, uploadsFolder, type Settings } from './settings.js';
 import { readQueueAddress } from './queue/queue-address.js';
-import { TaskDesk } from './queue/task-desk.js';
+import type { TaskDesk } from './queue/task-desk.js';
 import { TaskPool } from './tasks/task-pool.js';
 import { WritingPool } from './writing/writing-pool.js';
 
@@ -31,16 +31,8 @@ export interface StartedServices extends Services {
 export async function startServices(settings: Settings): Promise<StartedServices> {
   const log = pino({ level: settings.log });
   const library = await JobLibrary.at(settings);
-  const pool =
-    settings.queue === undefined
-      ? new TaskPool(settings.workers, settings.memory)
-      : new TaskDesk(
-          settings.workers,
-          settings.memory,
-          readQueueAddress(settings.queue),
-          queueNameOf(settings.data),
-          (error) => log.warn({ err: error as Error }, 'queue'),
-        );
+  const desk = settings.queue === undefined ? undefined : await deskOf(settings, settings.queue, log);
+  const pool = desk ?? new TaskPool(settings.workers, settings.memory);
   const writing = new WritingPool(settings.workers);
   const runs = new RunService(settings.data, log);
   const uploads = new UploadStore(uploadsFolder(settings), settings.data);
@@ -63,6 +55,7 @@ export async function startServices(settings: Settings): Promise<StartedServices
     products,
     incoming,
     pool,
+    desk,
     writing,
     sheets,
     sheetRunner,
@@ -79,4 +72,12 @@ export async function startServices(settings: Settings): Promise<StartedServices
 /** A name of the server's own, where several share a queue. */
 function queueNameOf(data: string): string {
   return `pampero-${createHash('sha256').update(`${hostname()} ${data}`).digest('hex').slice(0, 16)}`;
+}
+
+/** The library of the queue is loaded only where there is one. */
+async function deskOf({ workers, memory, data }: Settings, queue: string, log: Logger): Promise<TaskDesk> {
+  const { TaskDesk } = await import('./queue/task-desk.js');
+  return new TaskDesk(workers, memory, readQueueAddress(queue), queueNameOf(data), (error) =>
+    log.warn({ err: error as Error }, 'queue'),
+  );
 }

@@ -7,8 +7,7 @@ import { productKind } from './product-kind.js';
 /** Runs of tiles of a picture. */
 export const TILE_PARTS = ['colour', 'mask', 'infrared'] as const;
 export type TilePart = (typeof TILE_PARTS)[number];
-/** Pixels along the side of a tile; those at the right and lower edge are smaller. */
-export const PICTURE_TILE = 512;
+export { PICTURE_TILE } from '@pampero/core/imagery';
 
 export const picture = productKind({
   id: 'picture',

@@ -1,4 +1,4 @@
-export { TileSampler, type PictureTile, type TilePixels } from './sample-tiles.js';
+export { PICTURE_TILE, TileSampler, type PictureTile, type TilePixels } from './sample-tiles.js';
 export {
   inverseOf,
   isNorthUp,

@@ -1,3 +1,6 @@
+/** Pixels along the side of a tile; those at the right and lower edge are smaller. */
+export const PICTURE_TILE = 512;
+
 /** A tile's pixels: `samples` bytes each, row by row. */
 export interface TilePixels {
   readonly data: Uint8Array;

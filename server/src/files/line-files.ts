@@ -7,7 +7,6 @@ import { readShapefileLines } from '@pampero/core/formats/shapefile';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import type { LineFormat } from '@pampero/contract';
 import { unzipSync } from 'fflate';
-import { readGeoPackageLines } from './geopackage-lines.js';
 import { readLandXmlLines } from './landxml-lines.js';
 
 export interface LineFile {
@@ -41,7 +40,8 @@ export async function readLineFile(file: LineFile, textOf: (largest?: number) =>
     case 'landxml':
       return readLandXmlLines(await textOf(), fileName, unit, curveTolerance);
     case 'gpkg':
-      return readGeoPackageLines(path, fileName);
+      // A database is loaded only where one is read.
+      return (await import('./geopackage-lines.js')).readGeoPackageLines(path, fileName);
     case 'shp':
       return linesOfShapefile(await readFile(path), fileName);
   }

@@ -12,7 +12,6 @@ import { endSilentBodies } from './bodies.js';
 import { entrance, type EntranceOptions } from './entrance.js';
 import type { Services } from './handler.js';
 import { sharedPages } from './shared-pages.js';
-import { TaskDesk } from '../queue/task-desk.js';
 import { WORK_PATH } from '../queue/work-path.js';
 import { workRoutes } from './work-routes.js';
 import { apiRoutes } from './routes.js';
@@ -52,7 +51,7 @@ export function createApp(services: Services, log: Logger, options: EntranceOpti
   app.use(entrance(options, sharedPages(services.shares)));
   app.use(endSilentBodies());
   app.use(UPLOADS_PATH, services.incoming.uploads.handle);
-  if (services.pool instanceof TaskDesk) app.use(WORK_PATH, workRoutes(services.pool));
+  if (services.desk) app.use(WORK_PATH, workRoutes(services.desk));
   app.use('/api', apiRoutes(services));
   app.use(compression());
   if (existsSync(WEB_FOLDER)) {

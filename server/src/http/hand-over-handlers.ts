@@ -1,6 +1,5 @@
 import { rm } from 'node:fs/promises';
 import { createReadStream } from 'node:fs';
-import { ZipArchive } from 'archiver';
 import type { handOverEndpoints } from '@pampero/contract';
 import { Cancelled } from '@pampero/core/task';
 import { writePackage } from '../hand-over/write-package.js';
@@ -27,6 +26,7 @@ export function handOverHandlers(services: Services): Handlers<keyof typeof hand
       const job = await library.describe(jobId);
       const gone = new AbortController();
       response.on('close', () => gone.abort());
+      const { ZipArchive } = await import('archiver');
       const archive = new ZipArchive({ zlib: { level: 6 } });
       const written: string[] = [];
       response.attachment(`${fileStem(job.name)}.zip`).type('application/zip');

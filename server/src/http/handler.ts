@@ -11,6 +11,7 @@ import type { ShareStore } from '../sharing/share-store.js';
 import type { RunService } from '../runs/run-service.js';
 import { asBuffer } from '../store/cloud-repository.js';
 import type { Models } from '../store/models.js';
+import type { TaskDesk } from '../queue/task-desk.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import type { WritingPool } from '../writing/writing-pool.js';
 
@@ -22,6 +23,8 @@ export interface Services {
   readonly products: ProductCatalogue;
   readonly incoming: IncomingFiles;
   readonly pool: TaskPool;
+  /** The pool, where it hands tasks to other machines too. */
+  readonly desk?: TaskDesk | undefined;
   readonly writing: WritingPool;
   readonly sheets: SheetLibrary;
   readonly sheetRunner: SheetRunner;

@@ -1,6 +1,5 @@
-import { PICTURE_TILE } from '@pampero/contract';
 import { classMask, PointFlag, type Quantisation } from '@pampero/core/cloud';
-import { inverseOf, pixelSize, type PictureFrame, type TilePixels } from '@pampero/core/imagery';
+import { inverseOf, PICTURE_TILE, pixelSize, type PictureFrame, type TilePixels } from '@pampero/core/imagery';
 import {
   edgeLevels,
   Likeness,

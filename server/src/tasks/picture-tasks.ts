@@ -1,4 +1,3 @@
-import { PICTURE_TILE } from '@pampero/contract';
 import {
   classMask,
   PointFlag,
@@ -7,7 +6,7 @@ import {
   type PointColumns,
   type Quantisation,
 } from '@pampero/core/cloud';
-import { EIGHT_TO_SIXTEEN, inverseOf, TileSampler, type Placement } from '@pampero/core/imagery';
+import { EIGHT_TO_SIXTEEN, inverseOf, PICTURE_TILE, TileSampler, type Placement } from '@pampero/core/imagery';
 import {
   addWitnesses,
   checkShift,

@@ -7,7 +7,6 @@ import { readPointList, type ListedPoint, type PointOrder } from '@pampero/core/
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { packTin, tinFacts } from '@pampero/core/terrain';
 import { openFileSource } from '../files/file-bytes.js';
-import { readGeoTiffGrid } from '../files/geotiff-grid.js';
 import { readLineFile, type LineFile } from '../files/line-files.js';
 import { readSurfaceFile } from '../files/surface-files.js';
 import { packFile, type GridOfFile } from './grid-tasks.js';
@@ -83,7 +82,10 @@ export async function gridOfFile(
 ): Promise<GridOfFile> {
   const { path, fileName } = task;
   const ending = fileName.split('.').at(-1)?.toLowerCase();
-  if (ending === 'tif' || ending === 'tiff') return packFile(await readGeoTiffGrid(path, fileName, task), fileName);
+  if (ending === 'tif' || ending === 'tiff') {
+    const { readGeoTiffGrid } = await import('../files/geotiff-grid.js');
+    return packFile(await readGeoTiffGrid(path, fileName, task), fileName);
+  }
   if (ending !== 'asc' && ending !== 'grd' && ending !== 'txt')
     throw new FormatError('not-this-format', {
       what: `${fileName} is not a grid format that can be read.`,
