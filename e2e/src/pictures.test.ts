@@ -123,4 +123,28 @@ describe('an orthophoto', { timeout: 120_000 }, () => {
     await bench.page.getByText('does not say where it lies').first().waitFor();
     expect((await state()).products.map(({ id }: Product) => id)).toEqual(products);
   });
+
+  test('the lagoon is masked by one click, seen before it is made; its points become water, and undo takes that back', async () => {
+    await bench.page.getByTestId('stage-classify').click();
+    await at('part-mask').click();
+    await at('mask-pick').click();
+    // The middle of the lagoon, which is more than a hundred metres long.
+    const plan = (await at('view-plan').boundingBox())!;
+    const scale = (0.95 * plan.width) / 560;
+    const position = { x: plan.width / 2 + (452 - 280) * scale, y: plan.height / 2 - (92 - 210) * scale };
+    await at('view-plan').click({ position });
+    await at('mask-preview').filter({ hasText: 'in 1 piece' }).waitFor({ timeout: 30_000 });
+    await bench.page.locator('path.cover.preview').waitFor({ state: 'attached' });
+    await at('run-mask-by-colour').click();
+    await until(async () => (await state()).products.some(({ kind }) => kind === 'mask'));
+    const mask = (await state()).products.find(({ kind }) => kind === 'mask') as ProductOf<'mask'>;
+    expect(mask.facts.pieces).toBe(1);
+    expect(mask.facts.area).toBeGreaterThan(4000);
+    expect(mask.facts.area).toBeLessThan(6000);
+    await at('run-use-mask').click();
+    await until(async () => ((await state()).clouds[0]!.classCounts['9'] ?? 0) > 500);
+    await bench.page.keyboard.press('Escape');
+    await at('undo').click();
+    await until(async () => !(await state()).clouds[0]!.classCounts['9']);
+  });
 });

@@ -262,6 +262,7 @@ test('every kind of product leaves in every one of its formats; another format i
   const tiff = writeGeoTiff(pixels, frame, { epsg: 5347, deflate: (bytes) => deflateSync(bytes) });
   const picture = (await host.api.fromFile(jobId, 'import-picture', tiff, 'chequered.tif')).productId;
   await done('check-shift', { picture, cloud: twoStrips });
+  await done('mask-by-colour', { picture, painted: [{ path: [[E + 20, N + 20]], radius: 5, adds: true }] });
   const { products } = await host.api.read(jobId);
   const ofKind = (kind: ProductKindId): Product => products.find((product) => product.kind === kind)!;
   for (const kind of PRODUCT_KINDS) {

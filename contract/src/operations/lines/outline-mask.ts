@@ -1,6 +1,7 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
-import { any, elevation, lengthIn, one, words } from '../../parameters/index.js';
+import { codeNameSchema } from '../../feature-codes.js';
+import { any, elevation, lengthIn, meta, one } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 
 export const outlineMask = {
@@ -11,12 +12,13 @@ export const outlineMask = {
   parameters: (unit: LengthUnit) =>
     z.strictObject({
       mask: one('mask', { label: 'Mask', help: 'What is outlined.' }),
-      code: words({
-        default: 'WATER-EDGE',
-        max: 40,
-        label: 'Code',
-        help: 'The code of the lines. Its kind says what a surface makes of them.',
-      }).pipe(z.string().min(1, 'Code cannot be empty.')),
+      code: codeNameSchema.default('WATER-EDGE').meta(
+        meta({
+          label: 'Code',
+          help: 'The feature code of the lines. Its kind says what a surface makes of them.',
+          quantity: 'name',
+        }),
+      ),
       level: elevation({
         label: 'Level',
         help: 'The elevation of all of it. Left out: the middle of the ground points just outside each edge.',
