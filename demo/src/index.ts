@@ -12,3 +12,4 @@ export { CORNER, EXTENT, groundElevation, waterElevation } from './farm/terrain.
 export { renderOrthophoto, type Orthophoto } from './simulation/orthophoto.js';
 export type { Scene } from './simulation/scene.js';
 export { sceneOf, SCENES, surveyScene, type SurveyedScene } from './scenes/index.js';
+export { parcels, parcelService, type Parcel } from './parcel-service.js';

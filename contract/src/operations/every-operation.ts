@@ -42,6 +42,7 @@ export * from './intake/set-system.js';
 export * from './lines/cut-sections.js';
 export * from './lines/draw-lines.js';
 export * from './lines/edit-codes.js';
+export * from './lines/fetch-boundaries.js';
 export * from './lines/find-breaks.js';
 export * from './lines/find-channels.js';
 export * from './lines/find-water-edges.js';

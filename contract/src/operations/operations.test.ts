@@ -16,6 +16,7 @@ const NEEDED: Readonly<Record<string, unknown>> = {
   classCode: 2,
   cloud: 1,
   picture: 1,
+  address: 'https://maps.example.org/parcels',
   mask: 1,
   trajectory: 1,
   adjustment: 1,

@@ -1,5 +1,5 @@
 /** Where a corner's elevation comes from, by its number. */
-export const CORNER_SOURCES = ['none', 'file', 'point', 'surface', 'typed', 'between', 'found'] as const;
+export const CORNER_SOURCES = ['none', 'file', 'point', 'surface', 'typed', 'between', 'found', 'service'] as const;
 export type CornerSource = (typeof CORNER_SOURCES)[number];
 /** In words. */
 export const CORNER_SOURCE_NAMES: Readonly<Record<CornerSource, string>> = {
@@ -10,6 +10,7 @@ export const CORNER_SOURCE_NAMES: Readonly<Record<CornerSource, string>> = {
   typed: 'typed',
   between: 'interpolated',
   found: 'found in the points',
+  service: 'from a public service',
 };
 
 export const sourceNumber = (source: CornerSource): number => CORNER_SOURCES.indexOf(source);

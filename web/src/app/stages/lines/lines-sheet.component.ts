@@ -10,6 +10,7 @@ import {
   outlineBuildings,
   outlineMask,
   outlineVoids,
+  fetchBoundaries,
   followBreak,
   importCodes,
   importLines,
@@ -66,6 +67,7 @@ export class LinesSheetComponent {
   private readonly dialog = inject(MatDialog);
 
   protected readonly following = followBreak;
+  protected readonly fetching = fetchBoundaries;
   protected readonly finding = findBreaks;
   protected readonly watering = findWaterEdges;
   protected readonly outlining = outlineBuildings;

@@ -19,6 +19,7 @@ export const lines: StageHome = {
   services: [ProposalStore],
   shows: {
     'import-lines': showLines,
+    'fetch-boundaries': showLines,
     'follow-break': showLines,
     'shape-lines': showLines,
     'find-channels': showLines,
