@@ -1,8 +1,8 @@
 import { mkdir } from 'node:fs/promises';
-import { parcelService } from '@pampero/demo';
 import { ensureDemoJob, ensureFlightJob } from './demo-job.js';
 import { startServer } from './server.js';
 import { readSettings } from './settings.js';
+import { startStandIns } from './stand-ins.js';
 
 try {
   const settings = readSettings(process.env);
@@ -16,13 +16,7 @@ try {
     console.log(
       `Others can reach this server. It asks for this token, made up now; set PAMPERO_TOKEN to choose one:\n  ${server.madeUpToken}`,
     );
-  if (process.argv.includes('--demo') && settings.port > 0) {
-    // A made-up public service beside it, to fetch boundaries from. Whether its port is free or not, the demo goes on.
-    parcelService()
-      .on('error', () => undefined)
-      .listen(settings.port + 1, '127.0.0.1')
-      .unref();
-  }
+  if (process.argv.includes('--demo') && settings.port > 0) await startStandIns(settings);
   console.log(`Pampero is ready at ${server.url}`);
   if (process.argv.includes('--demo'))
     ensureFlightJob(server, settings).catch((error: unknown) => console.error((error as Error).message));

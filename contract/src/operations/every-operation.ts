@@ -32,6 +32,7 @@ export * from './deliver/draw-picture.js';
 export * from './deliver/draw-plan.js';
 export * from './deliver/give-back-space.js';
 export * from './deliver/remove-from-job.js';
+export * from './deliver/send-to-cad.js';
 export * from './intake/check-shift.js';
 export * from './intake/colour-cloud.js';
 export * from './intake/import-cloud.js';

@@ -21,7 +21,7 @@ const { tin } = triangulate(
 
 describe('contours as DXF', () => {
   const set = traceContours(tin, { ...contourDefaults, interval: 2, base: 1, indexEvery: 2 });
-  const text = [...contoursToDxf(set)].join('');
+  const text = [...contoursToDxf(set, 'metre')].join('');
 
   test('are read by OGR as closed 3D lines at their elevation, on a layer for index and one for the rest', () => {
     const path = join(folder, 'contours.dxf');

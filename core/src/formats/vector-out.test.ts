@@ -54,7 +54,7 @@ describe('read back by OGR', () => {
 
   test('a DXF of 3D faces: as many as there are triangles, in place', () => {
     const file = join(folder, 'faces.dxf');
-    writeFileSync(file, [...surfaceToDxf(tin)].join(''));
+    writeFileSync(file, [...surfaceToDxf(tin, 'metre')].join(''));
     const text = ogr(file);
     expect(text).toContain(`Feature Count: ${tin.facets.length / 3}`);
     expect(text).toContain('SURFACE-FACES');
@@ -69,7 +69,10 @@ describe('numbered points', () => {
       { number: 'P101', easting: 5_512_000.5, northing: 6_150_000.25, elevation: 31.125, code: 'GND' },
       { number: 'P102', easting: 5_512_010, northing: 6_150_004, elevation: 31.5, code: 'GND' },
     ];
-    writeFileSync(file, [...spotsToDxf(points, { layer: 'Spots north', textHeight: 0.5, decimals: 3 })].join(''));
+    writeFileSync(
+      file,
+      [...spotsToDxf(points, { layer: 'Spots north', textHeight: 0.5, decimals: 3, unit: 'us-survey-foot' })].join(''),
+    );
     const text = ogr(file);
     expect(text).toContain('Feature Count: 6');
     expect(text).toMatch(/Layer \(String\) = SPOTS-NORTH\n/);

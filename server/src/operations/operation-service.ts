@@ -13,6 +13,7 @@ import type { JobLibrary } from '../jobs/job-library.js';
 import type { MemoryPlan } from '../memory-plan.js';
 import type { RunService } from '../runs/run-service.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import type { WritingPool } from '../writing/writing-pool.js';
 import { readyCloud } from '../store/cloud-repository.js';
 import { readProduct } from '../store/product-repository.js';
 import type { SheetStepOf } from '../store/history-repository.js';
@@ -35,6 +36,7 @@ export class OperationService {
     private readonly pool: TaskPool,
     private readonly incoming: IncomingFiles,
     private readonly memory: MemoryPlan,
+    private readonly writing: WritingPool,
   ) {}
 
   /** Starts an operation with its parameters, and with a file where it works from one. */
@@ -182,8 +184,8 @@ export class OperationService {
 
   private async surroundings(jobId: string): Promise<Surroundings> {
     const job = await this.library.describe(jobId);
-    const { pool, memory, library, incoming } = this;
-    return { pool, memory, library, incoming, job, unit: job.unit, file: await library.file(jobId) };
+    const { pool, memory, library, incoming, writing } = this;
+    return { pool, memory, library, incoming, writing, job, unit: job.unit, file: await library.file(jobId) };
   }
 
   private operation(id: string): ServerOperation {

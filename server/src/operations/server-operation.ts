@@ -8,6 +8,7 @@ import type { MemoryPlan } from '../memory-plan.js';
 import type { RunWork } from '../runs/run-service.js';
 import type { JobFile } from '../store/job-file.js';
 import type { TaskPool } from '../tasks/task-pool.js';
+import type { WritingPool } from '../writing/writing-pool.js';
 
 /** What an operation is given beside its parameters. */
 export interface Surroundings {
@@ -18,6 +19,7 @@ export interface Surroundings {
   readonly memory: MemoryPlan;
   readonly library: JobLibrary;
   readonly incoming: IncomingFiles;
+  readonly writing: WritingPool;
   /** The product whose place the new one takes. */
   readonly replaces?: number | undefined;
 }

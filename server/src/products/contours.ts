@@ -59,7 +59,9 @@ export const home: ProductHome<'contours'> = {
         labelHeight > 0
           ? { textHeight: labelHeight, spacing: labelSpacing, decimals: decimalsOf(interval), reading: labelReading }
           : undefined;
-      return { pieces: contoursToDxf(unpackContours(await readProductBlob(models, set.id, 'lines')), labels) };
+      return {
+        pieces: contoursToDxf(unpackContours(await readProductBlob(models, set.id, 'lines')), job.unit, labels),
+      };
     },
     async gpkg(site, set) {
       const system = { epsg: site.job.crs.epsg, wkt: wktOf(site) };

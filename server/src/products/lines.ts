@@ -116,7 +116,10 @@ type WriteLines = (site: ExportSite, sets: readonly Lines[], name: string) => Pr
 /** How the lines of one code, or of several in one file, are written. */
 const together: Record<FormatOf<'lines'>, WriteLines> = {
   dxf: async (site, sets) => ({
-    pieces: linesToDxf((await leaving(site, sets)).map(({ line, of }) => ({ ...line, of }))),
+    pieces: linesToDxf(
+      (await leaving(site, sets)).map(({ line, of }) => ({ ...line, of })),
+      site.job.unit,
+    ),
   }),
   async landxml(site, sets, name) {
     const { job } = site;

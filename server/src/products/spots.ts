@@ -29,7 +29,7 @@ export const home: ProductHome<'spots'> = {
     'csv-enzd': list('ENZD'),
     async dxf(site, product) {
       const { layer, decimals } = product.facts;
-      const options = { layer, textHeight: TEXT_HEIGHT / metresPer(site.job.unit), decimals };
+      const options = { layer, textHeight: TEXT_HEIGHT / metresPer(site.job.unit), decimals, unit: site.job.unit };
       return { pieces: spotsToDxf(await pointsOf(site, product), options) };
     },
   },

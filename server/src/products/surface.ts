@@ -82,7 +82,7 @@ export const home: ProductHome<'surface'> = {
       return { pieces };
     },
     dxf: async (site, surface) => ({
-      pieces: surfaceToDxf(await readTin(site, surface), await linesOf(site, surface)),
+      pieces: surfaceToDxf(await readTin(site, surface), site.job.unit, await linesOf(site, surface)),
     }),
     ply: async (site, surface) => ({ bytes: surfaceToPly(await readTin(site, surface)) }),
     glb: async (site, surface) => ({

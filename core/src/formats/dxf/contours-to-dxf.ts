@@ -1,3 +1,4 @@
+import type { LengthUnit } from '../../geodesy/index.js';
 import {
   contourLabels,
   depressionTicks,
@@ -26,9 +27,9 @@ const MIDDLE = 2;
  * job. Yields pieces of text of about 64 kB, so that no drawing is held whole.
  * @param labelling - undefined for lines without labels
  */
-export function* contoursToDxf(contours: ContourSet, labelling?: LabelOptions): Generator<string> {
+export function* contoursToDxf(contours: ContourSet, unit: LengthUnit, labelling?: LabelOptions): Generator<string> {
   const { origin, level, isIndex, isClosed, isObscured, starts, easting, northing } = contours;
-  yield dxfText(openingSections(Object.values(CONTOUR_LAYERS), extentOf(contours)));
+  yield dxfText(openingSections(Object.values(CONTOUR_LAYERS), extentOf(contours), unit));
   const labels = labelling ? contourLabels(contours, labelling) : [];
   const ofLine = new Map<number, ContourLabel[]>();
   for (const label of labels) ofLine.set(label.line, [...(ofLine.get(label.line) ?? []), label]);

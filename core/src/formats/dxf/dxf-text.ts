@@ -1,3 +1,5 @@
+import type { LengthUnit } from '../../geodesy/index.js';
+
 /** Group code and value lines of an ASCII DXF file, as the public DXF reference of release 12 (AC1009) lays them out: it is read everywhere. */
 export type Group = readonly [code: number, value: string | number];
 
@@ -36,16 +38,28 @@ export function polyline3d(
   return `${text}0\nSEQEND\n8\n${layer}\n`;
 }
 
-/** The header and tables an R12 file opens with: extents and one entry a layer. */
+/** `$INSUNITS` of each unit that a job can have. */
+export const DXF_UNITS = { metre: 6, 'international-foot': 2, 'us-survey-foot': 21 } as const satisfies Record<
+  LengthUnit,
+  number
+>;
+
+/**
+ * The header and tables an R12 file opens with: extents, the unit and one entry a layer. The unit is a variable of later releases; readers of this one pass
+ * over names that they do not know, and all others would have to guess it.
+ */
 export function* openingSections(
   layers: readonly DxfLayer[],
   extent: { readonly min: readonly [number, number, number]; readonly max: readonly [number, number, number] },
+  unit: LengthUnit,
 ): Generator<Group> {
   yield* [
     [0, 'SECTION'],
     [2, 'HEADER'],
     [9, '$ACADVER'],
     [1, 'AC1009'],
+    [9, '$INSUNITS'],
+    [70, DXF_UNITS[unit]],
   ] as Group[];
   for (const [name, [x, y, z]] of [
     ['$EXTMIN', extent.min],

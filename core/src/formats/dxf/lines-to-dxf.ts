@@ -1,3 +1,4 @@
+import type { LengthUnit } from '../../geodesy/index.js';
 import { cornersOf, fillElevations, type FeatureCode, type LineShape } from '../../lines/index.js';
 import { nearestColourIndex } from './colour-index.js';
 import { CLOSING_SECTIONS, dxfText, openingSections, polyline3d } from './dxf-text.js';
@@ -6,7 +7,10 @@ import { CLOSING_SECTIONS, dxfText, openingSections, polyline3d } from './dxf-te
  * Lines as 3D polylines on the layers of their codes. Corners without an elevation take one between their neighbours; a line that has
  * none at all lies at 0, as drawings without elevations do. Yields pieces of text.
  */
-export function* linesToDxf(lines: readonly (LineShape & { readonly of: FeatureCode })[]): Generator<string> {
+export function* linesToDxf(
+  lines: readonly (LineShape & { readonly of: FeatureCode })[],
+  unit: LengthUnit,
+): Generator<string> {
   const layers = new Map(
     lines.map(({ of }) => [
       of.layer,
@@ -27,7 +31,7 @@ export function* linesToDxf(lines: readonly (LineShape & { readonly of: FeatureC
         max[axis] = Math.max(max[axis]!, value);
       });
   const extent = drawn.length === 0 ? ([[0, 0, 0], [0, 0, 0]] as const) : ([min, max] as const); // prettier-ignore
-  yield dxfText(openingSections([...layers.values()], { min: extent[0], max: extent[1] }));
+  yield dxfText(openingSections([...layers.values()], { min: extent[0], max: extent[1] }, unit));
   let text = '';
   for (const { layer, corners, isClosed } of drawn) {
     text += polyline3d(layer, corners, isClosed);

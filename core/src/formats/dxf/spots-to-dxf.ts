@@ -1,3 +1,4 @@
+import type { LengthUnit } from '../../geodesy/index.js';
 import { CLOSING_SECTIONS, dxfText, openingSections } from './dxf-text.js';
 
 /** A numbered point as it is written. */
@@ -12,7 +13,12 @@ export interface NumberedPoint {
 /** Points on one layer, their numbers and elevations as text beside them on two others; coordinates to `decimals`. */
 export function* spotsToDxf(
   points: readonly NumberedPoint[],
-  { layer, textHeight, decimals }: { readonly layer: string; readonly textHeight: number; readonly decimals: number },
+  {
+    layer,
+    textHeight,
+    decimals,
+    unit,
+  }: { readonly layer: string; readonly textHeight: number; readonly decimals: number; readonly unit: LengthUnit },
 ): Generator<string> {
   const name = layer.toUpperCase().replace(/[^A-Z0-9$_-]+/g, '-') || 'SPOTS';
   const layers = [
@@ -24,7 +30,7 @@ export function* spotsToDxf(
     points.map((p) => p[axis]).reduce(pick);
   const corner = (pick: (a: number, b: number) => number): [number, number, number] =>
     points.length === 0 ? [0, 0, 0] : [of('easting', pick), of('northing', pick), of('elevation', pick)];
-  yield dxfText(openingSections(layers, { min: corner(Math.min), max: corner(Math.max) }));
+  yield dxfText(openingSections(layers, { min: corner(Math.min), max: corner(Math.max) }, unit));
   let text = '';
   for (const p of points) {
     const place = (e: number, n: number): string =>

@@ -1,3 +1,4 @@
+import type { LengthUnit } from '../../geodesy/index.js';
 import type { TerrainLine, Tin } from '../../terrain/index.js';
 import { CLOSING_SECTIONS, dxfText, openingSections, polyline3d } from './dxf-text.js';
 
@@ -21,6 +22,7 @@ const LINE_LAYERS = {
  */
 export function* surfaceToDxf(
   { origin, easting, northing, elevation, facets }: Tin,
+  unit: LengthUnit,
   lines: readonly TerrainLine[] = [],
 ): Generator<string> {
   const corner = (i: number): [number, number, number] => [
@@ -39,6 +41,7 @@ export function* surfaceToDxf(
     openingSections(
       [SURFACE_LAYER, ...Object.values(LINE_LAYERS)],
       facets.length === 0 ? { min: [0, 0, 0], max: [0, 0, 0] } : { min, max },
+      unit,
     ),
   );
   let text = '';

@@ -8,6 +8,7 @@ import {
   drawPlan,
   formatsOf,
   PRODUCT_KINDS,
+  sendToCad,
   type Cloud,
   type Product,
   type ProductKindId,
@@ -82,6 +83,10 @@ interface CloudExport extends Export {
         [blocked]="store.clouds().length > 0 ? '' : 'Import a cloud in Intake first.'"
       />
     </pam-sheet-part>
+    <pam-sheet-part heading="Send to CAD" name="cad">
+      <p class="soft">{{ sendToCad.does }}</p>
+      <pam-operation-form [operation]="sendToCad" [blocked]="nothingToSend()" />
+    </pam-sheet-part>
     <pam-sheet-part heading="For the client" name="client" [open]="true">
       <pam-client-view />
     </pam-sheet-part>
@@ -142,6 +147,12 @@ export class DeliverSheetComponent {
   private readonly injector = inject(Injector);
 
   protected readonly drawPicture = drawPicture;
+  protected readonly sendToCad = sendToCad;
+  protected readonly nothingToSend = computed(() =>
+    this.store.products().some(({ kind }) => kind === 'surface' || kind === 'contours' || kind === 'lines')
+      ? ''
+      : 'There is nothing to send yet: build a surface, draw contours or lines.',
+  );
   protected readonly drawPlan = drawPlan;
   protected readonly nothingToDraw = computed(() =>
     ['contours', 'lines', 'spots', 'picture'].some((kind) => this.store.of(kind as ProductKindId).length > 0)
