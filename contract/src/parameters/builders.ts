@@ -33,6 +33,11 @@ export const figure = ({ default: usual, min, max, ...facts }: ParameterMeta & R
     .default(usual)
     .meta(meta(facts));
 
+/** A number with a range that may be left out. */
+export const figureOrNone = ({ min, max, ...facts }: ParameterMeta & Range) =>
+  typed(facts.label, within(z.number({ error: `${facts.label}: type a number.` }), facts.label, { ...(min !== undefined && { min }), ...(max !== undefined && { max }) }).optional()) // prettier-ignore
+    .meta(meta(facts));
+
 /** A whole number with a range and a default. */
 export const count = ({ default: usual, min, max, ...facts }: ParameterMeta & Range & { readonly default: number }) =>
   typed(facts.label, within(z.int(`${facts.label}: type a whole number.`), facts.label, { ...(min !== undefined && { min }), ...(max !== undefined && { max }) })) // prettier-ignore

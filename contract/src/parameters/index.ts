@@ -15,6 +15,7 @@ export {
   elevation,
   elevationOr,
   figure,
+  figureOrNone,
   flag,
   lineKey,
   one,

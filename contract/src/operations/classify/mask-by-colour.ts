@@ -1,6 +1,15 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
-import { flag, lengthIn, lengthOrNone, meta, one, oneOrNone, productName } from '../../parameters/index.js';
+import {
+  figureOrNone,
+  flag,
+  lengthIn,
+  lengthOrNone,
+  meta,
+  one,
+  oneOrNone,
+  productName,
+} from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 
 const place = z.tuple([z.number(), z.number()]);
@@ -31,18 +40,12 @@ export const maskByColour = {
           none: 'the places picked',
           isAdvanced: true,
         }),
-        tolerance: z
-          .number({ error: 'Colour tolerance: type a number.' })
-          .min(0.5, 'Colour tolerance cannot be under 0.5.')
-          .max(100, 'Colour tolerance cannot be over 100.')
-          .optional()
-          .meta(
-            meta({
-              label: 'Colour tolerance',
-              help: 'How far a colour may be from one that was picked; 2 is hardly seen, 100 is black against white. Left out: where the edge of what was picked is plainest.',
-              none: 'as edges are plainest',
-            }),
-          ),
+        tolerance: figureOrNone({
+          min: 0.5,
+          max: 100,
+          label: 'Colour tolerance',
+          help: 'How far a colour may be from one that was picked; 2 is hardly seen, 100 is black against white. Left out: where the edge of what was picked is plainest.',
+        }),
         everywhere: flag({
           default: false,
           label: 'Pieces elsewhere too',

@@ -30,7 +30,6 @@ export const fetchBoundaries = {
             label: 'Collection',
             help: 'Which of its collections. Left out where it has only one.',
             quantity: 'name',
-            none: 'its only one',
           }),
         ),
       margin: lengthIn(unit)({
