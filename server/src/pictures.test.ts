@@ -9,6 +9,7 @@ import { bufferSink } from '@pampero/core/formats';
 import { writeLas } from '@pampero/core/formats/las';
 import { seededRandom } from '@pampero/core/task';
 import { deflateSync } from 'node:zlib';
+import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldWithShed, lasBytes, QUANTISATION, testServer, type TestServer } from './server.fixture.js';
@@ -185,6 +186,27 @@ describe('a picture comes in and leaves', { timeout: 60_000 }, () => {
     expect(facts.northPerColumn).toBeCloseTo(sin, 12);
     // The centre of the first pixel is what the world file gives.
     expect(facts.east + (cos + sin) / 2).toBeCloseTo(E + 5, 9);
+  });
+
+  test('leaves as PNG and JPEG with a world file, where GDAL finds every pixel at its place; clear where there is none', async () => {
+    const leaving = async (id: number, form: 'png' | 'jpg'): Promise<string> => {
+      const files = unzipSync(await host.api.file(jobId, id, form));
+      for (const [name, bytes] of Object.entries(files)) await writeFile(at(`out-${name}`), bytes);
+      return `out-${Object.keys(files).find((name) => name.endsWith(form))!}`;
+    };
+    const picture = await bring('plain.tif', { isExact: true });
+    const png = await leaving(picture.id, 'png');
+    info(png).geoTransform.forEach((value, k) => expect(value).toBeCloseTo(info('plain.tif').geoTransform[k]!, 8));
+    for (const band of [1, 2, 3]) expect((await bandOf(png, band)).equals(await bandOf('plain.tif', band))).toBe(true);
+    const jpg = await leaving(picture.id, 'jpg');
+    expect(info(jpg).size).toEqual([WIDTH, HEIGHT]);
+    const [one, two] = [await bandOf(jpg, 2), await bandOf('plain.tif', 2)];
+    expect(one.reduce((sum, value, k) => sum + Math.abs(value - two[k]!), 0) / one.length).toBeLessThan(4);
+    gdal('gdal_translate', '-q', '-a_nodata', '0', '-srcwin', '-100', '0', '720', '560', 'plain.tif', 'none.tif');
+    const clear = await leaving((await bring('none.tif', { isExact: true })).id, 'png');
+    expect(info(clear).bands).toHaveLength(4);
+    const alpha = await bandOf(clear, 4);
+    expect([alpha[20 * 720 + 99], alpha[20 * 720 + 100]]).toEqual([0, 255]);
   });
 
   test('a picture of another system is resampled, as GDAL does, and says so', async () => {

@@ -38,5 +38,9 @@ export const picture = productKind({
   layer: { unit: 'pixels', count: ({ columns, rows }) => columns * rows },
   describe: ({ columns, rows, ...placement }, unit) =>
     `Picture, ${formatCount(columns)} by ${formatCount(rows)} pixels of ${formatNumber(pixelSize(placement), 3)} ${lengthUnits[unit].short}`,
-  formats: [{ id: 'tif', label: 'GeoTIFF', ending: '.tif', mediaType: 'image/tiff', suits: ['gis'] }],
+  formats: [
+    { id: 'tif', label: 'GeoTIFF', ending: '.tif', mediaType: 'image/tiff', suits: ['gis'] },
+    { id: 'jpg', label: 'JPEG', ending: '-jpg.zip', mediaType: 'application/zip', suits: ['cad'] },
+    { id: 'png', label: 'PNG', ending: '-png.zip', mediaType: 'application/zip' },
+  ],
 });

@@ -6,6 +6,7 @@ import sharp from 'sharp';
 import { decodeTile } from '../imagery/tile-source.js';
 import type { Models } from '../store/models.js';
 import { readTile, tilesOwner } from '../store/picture-repository.js';
+import { withWorldFile } from './picture-world.js';
 import type { ExportSite, ProductHome, WrittenFile } from './product-home.js';
 import { provenance, unitName } from './product-home.js';
 
@@ -157,4 +158,7 @@ async function maskTile(
   return deflateSync(bits);
 }
 
-export const home: ProductHome<'picture'> = { kind: 'picture', writers: { tif: writeTiff } };
+export const home: ProductHome<'picture'> = {
+  kind: 'picture',
+  writers: { tif: writeTiff, jpg: withWorldFile('jpg'), png: withWorldFile('png') },
+};
