@@ -1,6 +1,7 @@
 import { lengthUnits } from '@pampero/core/geodesy';
 import { formatCounted, formatNumber } from '@pampero/core/wording';
 import { z } from 'zod';
+import { placementFields } from './placement-fields.js';
 import { productKind } from './product-kind.js';
 
 export const mask = productKind({
@@ -8,15 +9,7 @@ export const mask = productKind({
   name: { one: 'Mask', many: 'Masks' },
   facts: z.strictObject({
     pictureName: z.string(),
-    columns: z.int(),
-    rows: z.int(),
-    /** Where its pixels lie: see `Placement` of the core. */
-    east: z.number(),
-    eastPerColumn: z.number(),
-    eastPerRow: z.number(),
-    north: z.number(),
-    northPerColumn: z.number(),
-    northPerRow: z.number(),
+    ...placementFields,
     /** Square job units. */
     area: z.number(),
     pieces: z.int(),

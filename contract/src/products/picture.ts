@@ -2,6 +2,7 @@ import { pixelSize } from '@pampero/core/imagery';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { lengthUnits } from '@pampero/core/geodesy';
 import { z } from 'zod';
+import { placementFields } from './placement-fields.js';
 import { productKind } from './product-kind.js';
 
 /** Runs of tiles of a picture. */
@@ -13,15 +14,7 @@ export const picture = productKind({
   id: 'picture',
   name: { one: 'Picture', many: 'Pictures' },
   facts: z.strictObject({
-    columns: z.int(),
-    rows: z.int(),
-    /** Where its pixels lie: see `Placement` of the core. */
-    east: z.number(),
-    eastPerColumn: z.number(),
-    eastPerRow: z.number(),
-    north: z.number(),
-    northPerColumn: z.number(),
-    northPerRow: z.number(),
+    ...placementFields,
     /** Level 0 is the picture itself, each next one half of it. */
     levels: z.int(),
     bands: z.enum(['grey', 'colour', 'colour-infrared']),

@@ -2,9 +2,10 @@ import { openAsBlob } from 'node:fs';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatNumber } from '@pampero/core/wording';
+import { jsonIn, patientFetch, Unreachable, webAddress } from '../network/patient-fetch.js';
 import { refusalSchema, understoodSchema, type Understood } from './understood.js';
 
-const PATIENCE_MS = 120_000;
+const [PATIENCE_MS, LARGEST] = [120_000, 5_000_000];
 
 /**
  * Sends a file to a drawing program and gives what it understood.
@@ -17,40 +18,14 @@ export async function sendDrawing(
   signal: AbortSignal,
   patience = PATIENCE_MS,
 ): Promise<Understood> {
-  const silent = (why: string): PamperoError =>
-    new PamperoError('cad-silent', {
-      what: `The drawing program at ${address} ${why}.`,
+  const { status, text } = await put().catch((error: unknown) => {
+    if (!(error instanceof Unreachable)) throw error;
+    throw new PamperoError('cad-silent', {
+      what: `The drawing program at ${address} ${error.why}.`,
       fix: 'Check that it runs and that the address is right.',
     });
-  let url: URL;
-  try {
-    url = new URL(address);
-  } catch {
-    throw silent('has no address of the web');
-  }
-  if (url.protocol !== 'http:' && url.protocol !== 'https:') throw silent('has no address of the web');
-  url.pathname = `${url.pathname.replace(/\/$/, '')}/drawings/${encodeURIComponent(fileName)}`;
-  const deadline = AbortSignal.timeout(patience);
-  let status: number;
-  let text: string;
-  try {
-    const response = await fetch(url, {
-      method: 'PUT',
-      body: await openAsBlob(path),
-      signal: AbortSignal.any([signal, deadline]),
-    });
-    status = response.status;
-    text = await response.text();
-  } catch (error) {
-    if (signal.aborted) throw error;
-    const { cause } = error as { cause?: { code?: string } };
-    throw silent(
-      deadline.aborted
-        ? `has not answered in ${Math.round(patience / 1000)} s`
-        : `cannot be reached (${cause?.code ?? 'no answer'})`,
-    );
-  }
-  const json = parsed(text);
+  });
+  const json = jsonIn(text);
   if (status < 200 || status > 299) {
     const refusal = refusalSchema.safeParse(json);
     throw new PamperoError('cad-refuses', {
@@ -67,13 +42,11 @@ export async function sendDrawing(
       fix: 'Check the address.',
     });
   return understood.data;
-}
 
-function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text) as unknown;
-  } catch {
-    return undefined;
+  async function put(): ReturnType<typeof patientFetch> {
+    const url = webAddress(address);
+    url.pathname = `${url.pathname.replace(/\/$/, '')}/drawings/${encodeURIComponent(fileName)}`;
+    return patientFetch(url, { method: 'PUT', body: await openAsBlob(path) }, signal, { patience, largest: LARGEST });
   }
 }
 

@@ -3,7 +3,7 @@ import { readGeoJsonLines, type ReadLine } from '@pampero/core/formats/lines';
 import type { PlanBounds } from '@pampero/core/raster';
 import { checkCancelled } from '@pampero/core/task';
 import { z } from 'zod';
-import { askJson, serviceError } from './ask.js';
+import { askJson, serviceAddress, serviceError } from './ask.js';
 
 /**
  * Reads features of a service by the open standard OGC API - Features: Part 1 Core (OGC 17-069r4) for landing page, collections, bounding box and paging; Part 2
@@ -153,19 +153,7 @@ export async function readFeatures(
 
 /** The address of something that the service has, beside its landing page. */
 function under(address: string, path: string): URL {
-  let url: URL;
-  try {
-    url = new URL(address);
-  } catch {
-    throw serviceError('service-silent', address, 'is no address.', 'Give one like https://maps.example.org/parcels.');
-  }
-  if (url.protocol !== 'http:' && url.protocol !== 'https:')
-    throw serviceError(
-      'service-silent',
-      address,
-      'is no address of the web.',
-      'Give one that begins with https:// or http://.',
-    );
+  const url = serviceAddress(address);
   url.pathname = `${url.pathname.replace(/\/(collections\/?)?$/, '')}/${path}`;
   return url;
 }
