@@ -43,7 +43,15 @@ export async function startServices(settings: Settings): Promise<StartedServices
     new GeoidLibrary(geoidsFolder(settings)),
   );
   const memory = planMemory(settings.memory, settings.workers);
-  const operations = new OperationService(await loadOperations(), library, runs, pool, incoming, memory, writing);
+  const operations = new OperationService(
+    await loadOperations(),
+    library,
+    runs,
+    pool,
+    incoming,
+    memory,
+    (task, signal) => writing.write('writeProduct', task, signal),
+  );
   const products = await loadProducts();
   const sheets = new SheetLibrary(sheetsFolder(settings));
   const sheetRunner = new SheetRunner(library, operations, runs, incoming);

@@ -13,13 +13,12 @@ import type { JobLibrary } from '../jobs/job-library.js';
 import type { MemoryPlan } from '../memory-plan.js';
 import type { RunService } from '../runs/run-service.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import type { WritingPool } from '../writing/writing-pool.js';
 import { readyCloud } from '../store/cloud-repository.js';
 import { readProduct } from '../store/product-repository.js';
 import type { SheetStepOf } from '../store/history-repository.js';
 import type { OperationCatalogue } from './operation-catalogue.js';
 import { rebuildPlan, type LeftStale } from './rebuild.js';
-import type { ServerOperation, Surroundings } from './server-operation.js';
+import type { ServerOperation, Surroundings, WriteProduct } from './server-operation.js';
 import { refuseUnknownNames } from './unknown-names.js';
 
 export interface StartedRun {
@@ -36,7 +35,7 @@ export class OperationService {
     private readonly pool: TaskPool,
     private readonly incoming: IncomingFiles,
     private readonly memory: MemoryPlan,
-    private readonly writing: WritingPool,
+    private readonly writeProduct: WriteProduct,
   ) {}
 
   /** Starts an operation with its parameters, and with a file where it works from one. */
@@ -184,8 +183,8 @@ export class OperationService {
 
   private async surroundings(jobId: string): Promise<Surroundings> {
     const job = await this.library.describe(jobId);
-    const { pool, memory, library, incoming, writing } = this;
-    return { pool, memory, library, incoming, writing, job, unit: job.unit, file: await library.file(jobId) };
+    const { pool, memory, library, incoming, writeProduct } = this;
+    return { pool, memory, library, incoming, writeProduct, job, unit: job.unit, file: await library.file(jobId) };
   }
 
   private operation(id: string): ServerOperation {

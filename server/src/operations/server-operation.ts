@@ -1,4 +1,4 @@
-import type { Job, OperationDescription, SettingsProposal } from '@pampero/contract';
+import type { Job, OperationDescription, Product, SettingsProposal } from '@pampero/contract';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import type { z } from 'zod';
 import { JobError } from '../errors/job-error.js';
@@ -8,7 +8,18 @@ import type { MemoryPlan } from '../memory-plan.js';
 import type { RunWork } from '../runs/run-service.js';
 import type { JobFile } from '../store/job-file.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import type { WritingPool } from '../writing/writing-pool.js';
+
+/** Writes a product of a job to a file, in a thread of its own. */
+export type WriteProduct = (
+  task: {
+    readonly jobPath: string;
+    readonly job: Job;
+    readonly product: Product;
+    readonly formatId: string;
+    readonly target: string;
+  },
+  signal: AbortSignal,
+) => Promise<void>;
 
 /** What an operation is given beside its parameters. */
 export interface Surroundings {
@@ -19,7 +30,7 @@ export interface Surroundings {
   readonly memory: MemoryPlan;
   readonly library: JobLibrary;
   readonly incoming: IncomingFiles;
-  readonly writing: WritingPool;
+  readonly writeProduct: WriteProduct;
   /** The product whose place the new one takes. */
   readonly replaces?: number | undefined;
 }

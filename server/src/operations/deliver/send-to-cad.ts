@@ -10,7 +10,7 @@ import { readProduct } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 /** Sends one file after another and holds what was understood against what was sent. Nothing of the job changes; the field book tells it. */
-function work(parameters: SendToCadParameters, { job: about, library, writing }: Surroundings): RunWork {
+function work(parameters: SendToCadParameters, { job: about, library, writeProduct }: Surroundings): RunWork {
   return async ({ job, signal, report }) => {
     const { address, surfaces, as, contours, lines } = parameters;
     const products: { product: Product; formatId: string }[] = [];
@@ -29,7 +29,7 @@ function work(parameters: SendToCadParameters, { job: about, library, writing }:
       report(k / products.length, `Sending ${fileName}`);
       const target = library.scratchPath('.out');
       try {
-        await writing.write('writeProduct', { jobPath: job.path, job: about, target, product, formatId }, signal);
+        await writeProduct({ jobPath: job.path, job: about, target, product, formatId }, signal);
         const understood = await sendDrawing(address, fileName, target, signal);
         told.push({ label: fileName, value: understoodInWords(understood), quantity: 'text' });
         const sent: Sent = {
