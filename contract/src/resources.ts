@@ -355,7 +355,8 @@ export type JobEvent = z.infer<typeof jobEventSchema>;
 export const holdingsSchema = z.strictObject({
   things: z.array(
     z.strictObject({
-      kind: z.enum(['cloud', ...productKindIds]),
+      kind: z.enum(['cloud', 'control', ...productKindIds]),
+      /** Of survey points: the step that brought them in. */
       id: z.int(),
       name: z.string(),
       bytes: z.int(),

@@ -91,6 +91,21 @@ describe('what is removed', () => {
     });
   });
 
+  test('survey points go list by list, what was judged by them is stale, and undo brings them back', async () => {
+    const pegs = (name: string) => `${name},6150010,5512010,30.3,GND\n${name}B,6150050,5512050,31.5,GND\n`;
+    await host.api.fromFile(jobId, 'import-control', pegs('C'), 'control.csv', { role: 'control' });
+    await host.api.fromFile(jobId, 'import-control', pegs('K'), 'pegs.csv', { role: 'check' });
+    const lists = async () => (await holdings()).things.filter(({ kind }) => kind === 'control');
+    expect((await lists()).map(({ name }) => name)).toEqual(['Control points, control.csv', 'Check points, pegs.csv']);
+    const [, checks] = await lists();
+    const run = await host.api.operate(jobId, 'remove-from-job', { control: [checks!.id] });
+    expect(run.outcome).toBe('Removed: Check points, pegs.csv');
+    expect((await host.api.read(jobId)).controlCount).toBe(2);
+    expect((await host.api.operate(jobId, 'remove-from-job', { control: [checks!.id] })).state).toBe('failed');
+    await host.api.undo(jobId);
+    expect((await host.api.read(jobId)).controlCount).toBe(4);
+  });
+
   test('is refused where it is nothing, or is not there: nothing is removed', async () => {
     for (const [parameters, status, detail] of [
       [{}, 422, 'Nothing was chosen.'],

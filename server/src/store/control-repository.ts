@@ -33,3 +33,25 @@ export async function controlRevision(models: Models): Promise<string> {
   })) as unknown as Pick<ControlPointRow, 'historyId'>[];
   return rows.map(({ historyId }) => historyId).join(' ');
 }
+
+/** Survey points that came in together, by the step that brought them. */
+export interface ControlList {
+  readonly id: number;
+  /** "Check points, pegs.csv". */
+  readonly name: string;
+  readonly points: number;
+}
+
+export async function listControlLists(models: Models): Promise<ControlList[]> {
+  const [rows] = await models.controlPoints.sequelize!.query(
+    `SELECT historyId AS id, role, COUNT(*) AS points, json_extract(history.parameters, '$.fileName') AS fileName
+     FROM control_points LEFT JOIN history ON history.id = historyId WHERE isActive = 1 GROUP BY historyId, role ORDER BY historyId`,
+  );
+  return (rows as { id: number; role: string; points: number; fileName: string | null }[]).map((row) => ({
+    id: row.id,
+    name: [row.role === 'check' ? 'Check points' : 'Control points', ...(row.fileName ? [row.fileName] : [])].join(
+      ', ',
+    ),
+    points: row.points,
+  }));
+}

@@ -15,7 +15,7 @@ import { storedJson } from './stored-json.js';
 export type Effect =
   | { readonly kind: 'cloud' | 'product'; readonly id: number; readonly replaces?: number }
   /** A cloud or product that was there and is no longer shown. */
-  | { readonly kind: 'removal'; readonly of: 'cloud' | 'product'; readonly id: number }
+  | { readonly kind: 'removal'; readonly of: 'cloud' | 'product' | 'control'; readonly id: number }
   /** Surveyed points brought by the entry of this id. */
   | { readonly kind: 'control'; readonly id: number; readonly replaces?: undefined }
   | {
@@ -228,8 +228,12 @@ async function exchangeSetting(models: Models, key: string, value: string | null
   return row?.value ?? null;
 }
 
-/** Takes clouds or products out of the job; they are kept until nobody can come back to them. */
-export async function removeThings(models: Models, of: 'cloud' | 'product', ids: readonly number[]): Promise<Effect[]> {
+/** Takes clouds, products or lists of survey points out of the job; they are kept until nobody can come back to them. */
+export async function removeThings(
+  models: Models,
+  of: 'cloud' | 'product' | 'control',
+  ids: readonly number[],
+): Promise<Effect[]> {
   for (const id of ids) await setActive(models, of, id, false);
   return ids.map((id) => ({ kind: 'removal', of, id }));
 }

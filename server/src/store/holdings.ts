@@ -1,5 +1,6 @@
 import type { Holdings } from '@pampero/contract';
 import { listClouds } from './cloud-repository.js';
+import { listControlLists } from './control-repository.js';
 import type { Models } from './models.js';
 import { listProducts } from './product-repository.js';
 
@@ -22,7 +23,11 @@ const EARLIER_CLASSES = 'SELECT COALESCE(SUM(LENGTH(difference)), 0) AS bytes FR
 
 /** What the job holds, how much room each thing takes, and how much is kept only so that steps can be undone. */
 export async function readHoldings(models: Models): Promise<Holdings> {
-  const [clouds, products] = await Promise.all([listClouds(models), listProducts(models)]);
+  const [clouds, products, lists] = await Promise.all([
+    listClouds(models),
+    listProducts(models),
+    listControlLists(models),
+  ]);
   const [cloudBytes, productBytes, [colours], [classes]] = await Promise.all([
     rowsOf<{ id: number; bytes: number; isActive: number }>(models, CLOUD_BYTES),
     rowsOf<{ id: number; bytes: number }>(models, PRODUCT_BYTES),
@@ -49,6 +54,13 @@ export async function readHoldings(models: Models): Promise<Holdings> {
         name,
         bytes: ofCloud.get(id) ?? 0,
         usedBy: madeFrom('cloud', id),
+      })),
+      ...lists.map(({ id, name }) => ({
+        kind: 'control' as const,
+        id,
+        name,
+        bytes: 0,
+        usedBy: products.filter(({ inputs }) => inputs.some(({ kind }) => kind === 'control')).map(({ name }) => name),
       })),
       ...products.map((product) => ({
         kind: product.kind,

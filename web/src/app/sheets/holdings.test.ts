@@ -20,13 +20,19 @@ describe('what the job holds', () => {
   });
 
   test('a cloud and a product of one number are told apart where they are removed', () => {
-    expect(removalOf([things[2]!, things[3]!])).toEqual({ clouds: [3], products: [3] });
-    expect(removalOf([])).toEqual({ clouds: [], products: [] });
+    expect(removalOf([things[2]!, things[3]!])).toEqual({ clouds: [3], control: [], products: [3] });
+    const pegs: Thing = { kind: 'control', id: 3, name: 'Check points, pegs.csv', bytes: 0, usedBy: [] };
+    expect(removalOf([things[2]!, pegs])).toEqual({ clouds: [], control: [3], products: [3] });
+    expect(holdingRows([pegs], new Set(['control-3']))[0]).toMatchObject({ kindName: 'Survey points', isChosen: true });
+    expect(removalOf([])).toEqual({ clouds: [], control: [], products: [] });
   });
 
   test('what is left without its source is named once, and not where it goes as well', () => {
     expect(strandedBy([things[1]!, things[0]!])).toEqual(['Ground', 'Grid']);
     expect(strandedBy([things[1]!, things[2]!])).toEqual(['Grid', 'Contours 0.5 m']);
     expect(strandedBy([things[3]!])).toEqual([]);
+    // A statement is judged anew by the survey points that are left.
+    const pegs: Thing = { kind: 'control', id: 3, name: 'Check points', bytes: 0, usedBy: ['Accuracy'] };
+    expect(strandedBy([pegs])).toEqual([]);
   });
 });

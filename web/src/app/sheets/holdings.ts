@@ -11,6 +11,9 @@ export interface HoldingRow extends Thing {
   readonly isChosen: boolean;
 }
 
+/** What is no product. */
+const KIND_NAMES: Readonly<Record<string, string>> = { cloud: 'Cloud', control: 'Survey points' };
+
 /** The largest first: that is where room is to be had. */
 export function holdingRows(things: readonly Thing[], chosen: ReadonlySet<string>): HoldingRow[] {
   return [...things]
@@ -18,25 +21,36 @@ export function holdingRows(things: readonly Thing[], chosen: ReadonlySet<string
     .map((thing) => ({
       ...thing,
       key: keyOf(thing),
-      kindName: thing.kind === 'cloud' ? 'Cloud' : (kindById(thing.kind)?.name.one ?? thing.kind),
+      kindName: KIND_NAMES[thing.kind] ?? kindById(thing.kind)?.name.one ?? thing.kind,
       size: thing.bytes === 0 ? '–' : formatBytes(thing.bytes),
       isChosen: chosen.has(keyOf(thing)),
     }));
 }
 
 /** Names of what stays but was made from something that goes; each once. */
-export function strandedBy(going: readonly Pick<Thing, 'name' | 'usedBy'>[]): string[] {
+export function strandedBy(going: readonly Pick<Thing, 'kind' | 'name' | 'usedBy'>[]): string[] {
   const names = new Set(going.map(({ name }) => name));
-  return [...new Set(going.flatMap(({ usedBy }) => usedBy.filter((name) => !names.has(name))))];
+  return [
+    ...new Set(
+      going.flatMap(({ kind, usedBy }) => (kind === 'control' ? [] : usedBy.filter((name) => !names.has(name)))),
+    ),
+  ];
 }
 
 /** What the operation is told to remove. */
-export function removalOf(going: readonly Pick<Thing, 'kind' | 'id'>[]): { clouds: number[]; products: number[] } {
-  const idsOf = (isCloud: boolean): number[] =>
-    going.flatMap(({ kind, id }) => ((kind === 'cloud') === isCloud ? [id] : []));
-  return { clouds: idsOf(true), products: idsOf(false) };
+export function removalOf(going: readonly Pick<Thing, 'kind' | 'id'>[]): {
+  clouds: number[];
+  control: number[];
+  products: number[];
+} {
+  const idsOf = (of: 'cloud' | 'control' | 'product'): number[] =>
+    going.flatMap((thing) => (sortOf(thing) === of ? [thing.id] : []));
+  return { clouds: idsOf('cloud'), control: idsOf('control'), products: idsOf('product') };
 }
 
-function keyOf({ kind, id }: Thing): string {
-  return kind === 'cloud' ? `cloud-${id}` : `product-${id}`;
+const sortOf = ({ kind }: Pick<Thing, 'kind'>): 'cloud' | 'control' | 'product' =>
+  kind === 'cloud' || kind === 'control' ? kind : 'product';
+
+function keyOf(thing: Thing): string {
+  return `${sortOf(thing)}-${thing.id}`;
 }
