@@ -1,6 +1,7 @@
 import { FormatError } from '@pampero/core/formats';
 import { DXF_UNITS, readDxfEntities } from '@pampero/core/formats/dxf';
 import type { LengthUnit } from '@pampero/core/geodesy';
+import { LANDXML_UNITS } from '../files/landxml-document.js';
 import { readSurfaceFile } from '../files/surface-files.js';
 import type { Understood } from './understood.js';
 
@@ -50,9 +51,7 @@ function readDxf(text: string, fileName: string): Understood {
 
 function readLandXml(text: string, fileName: string): Understood {
   const linear = /linearUnit\s*=\s*"([^"]+)"/.exec(text.slice(0, 20_000))?.[1];
-  const unit = ({ meter: 'metre', foot: 'international-foot', USSurveyFoot: 'us-survey-foot' } as const)[
-    linear as 'meter'
-  ];
+  const unit = linear === undefined ? undefined : LANDXML_UNITS[linear];
   if (!unit)
     throw new FormatError('unit-differs', {
       what: `${fileName} is in ${linear ?? 'no unit'}, which this program does not know.`,

@@ -3,7 +3,7 @@ import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import { XMLParser } from 'fast-xml-parser';
 
 /** Linear units of the LandXML 1.2 schema that jobs can be in. */
-const UNITS: Readonly<Record<string, LengthUnit>> = {
+export const LANDXML_UNITS: Readonly<Record<string, LengthUnit>> = {
   meter: 'metre',
   USSurveyFoot: 'us-survey-foot',
   foot: 'international-foot',
@@ -43,7 +43,7 @@ export function openLandXml(
     });
   const units = root['Units'] as Record<string, { '@_linearUnit'?: string }> | undefined;
   const linear = units && Object.values(units).find((of) => of['@_linearUnit'] !== undefined)?.['@_linearUnit'];
-  const own = linear === undefined ? unit : UNITS[linear];
+  const own = linear === undefined ? unit : LANDXML_UNITS[linear];
   if (own !== unit)
     throw new FormatError('unit-differs', {
       what: `${fileName} is in ${own ? lengthUnits[own].name : (linear ?? 'an unknown unit')}, the job in ${lengthUnits[unit].name}: they do not fit together.`,

@@ -5,14 +5,14 @@ import { NO_PICTURE, pickedColours, type MaskShaping, type PickedColours, type P
 import type { PlanBounds } from '@pampero/core/raster';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import { sharedBytes } from '../shared-memory.js';
-import { readTile, tilesOwner } from '../store/picture-repository.js';
+import { tilesOwner } from '../store/picture-repository.js';
 import { readLines } from '../store/line-repository.js';
 import { readProduct } from '../store/product-repository.js';
 import type { ShapedMask } from '../tasks/mask-tasks.js';
 import type { EncodedTile } from '../tasks/picture-tasks.js';
 import type { CloudPass } from './cloud-pass.js';
 import { mapWide } from './node-groups.js';
-import { frameOf, type PictureFacts } from './picture-site.js';
+import { frameOf, readEncodedTile, type PictureFacts } from './picture-site.js';
 
 /** More pixels than this are looked at a level coarser. */
 const MOST_PIXELS = 25_000_000;
@@ -71,7 +71,10 @@ export async function maskOf(
   await mapWide(colours.length === 0 ? [] : batches, pool.threads + 1, async (batch) => {
     checkCancelled(signal);
     const tiles: EncodedTile[] = [];
-    for (const { x, y } of batch) tiles.push(...(await readOne(pass, owner, picture.facts, level, x, y)));
+    for (const { x, y } of batch) {
+      const tile = await readEncodedTile(job.read, owner, picture.facts, { level, x, y });
+      if (tile) tiles.push(tile);
+    }
     await pool.run('measureFarTiles', { tiles, colours, window, far }, signal);
     onShare((0.8 * ++done) / batches.length);
   });
@@ -178,20 +181,6 @@ function tilesOf({ column, row, columns, rows }: PixelWindow): { x: number; y: n
   return out;
 }
 
-async function readOne(
-  { job }: CloudPass,
-  owner: number,
-  { hasMask }: PictureFacts,
-  level: number,
-  x: number,
-  y: number,
-): Promise<EncodedTile[]> {
-  const colour = await readTile(job.read, owner, { part: 'colour', level, x, y });
-  if (!colour) return [];
-  const mask = hasMask ? await readTile(job.read, owner, { part: 'mask', level, x, y }) : undefined;
-  return [{ x, y, colour, mask }];
-}
-
 /** The colours at the places picked, from the picture's own pixels whatever level the mask is looked at. */
 async function coloursAt(
   pass: CloudPass,
@@ -210,7 +199,10 @@ async function coloursAt(
         if (x >= 0 && y >= 0) near.set(`${x}_${y}`, { x, y });
       }
   const tiles: EncodedTile[] = [];
-  for (const { x, y } of near.values()) tiles.push(...(await readOne(pass, owner, picture.facts, 0, x, y)));
+  for (const { x, y } of near.values()) {
+    const tile = await readEncodedTile(pass.job.read, owner, picture.facts, { level: 0, x, y });
+    if (tile) tiles.push(tile);
+  }
   const about = await pass.pool.run('pixelsAbout', { tiles, places: pixels }, pass.signal);
   const none = about.findIndex((found) => found.length === 0);
   if (none >= 0) {

@@ -15,6 +15,19 @@ export type PictureFacts = ProductOf<'picture'>['facts'];
 
 export const frameOf: (facts: PictureFacts) => PictureFrame = pictureFrameOf;
 
+/** A tile as it is kept, with what of it is picture; undefined where there is none. */
+export async function readEncodedTile(
+  models: Models,
+  owner: number,
+  { hasMask }: Pick<PictureFacts, 'hasMask'>,
+  place: { readonly level: number; readonly x: number; readonly y: number },
+): Promise<EncodedTile | undefined> {
+  const colour = await readTile(models, owner, { part: 'colour', ...place });
+  if (!colour) return undefined;
+  const mask = hasMask ? await readTile(models, owner, { part: 'mask', ...place }) : undefined;
+  return { x: place.x, y: place.y, colour, mask };
+}
+
 /** The tiles of a level that a box in plan touches, with the pixel around it that bilinear reading wants. */
 export async function readLevel(
   models: Models,
@@ -40,10 +53,8 @@ export async function readLevel(
   const tiles: EncodedTile[] = [];
   for (let y = y0; y <= y1; y++)
     for (let x = x0; x <= x1; x++) {
-      const colour = await readTile(models, owner, { part: 'colour', level, x, y });
-      if (!colour) continue;
-      const mask = facts.hasMask ? await readTile(models, owner, { part: 'mask', level, x, y }) : undefined;
-      tiles.push({ x, y, colour, mask });
+      const tile = await readEncodedTile(models, owner, facts, { level, x, y });
+      if (tile) tiles.push(tile);
     }
   return { placement, level, isPaletted: facts.isPaletted, tiles };
 }

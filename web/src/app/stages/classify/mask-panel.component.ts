@@ -1,6 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { MatIconModule } from '@angular/material/icon';
 import { maskByColour, useMask } from '@pampero/contract';
 import { formatCounted, formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../../shared/format';
@@ -18,7 +17,7 @@ const MODES = [
 /** A mask is picked and painted in Plan, seen as it becomes, made, and used on points. */
 @Component({
   selector: 'pam-mask-panel',
-  imports: [MatButtonModule, MatIconModule, OperationFormComponent],
+  imports: [MatButtonModule, OperationFormComponent],
   template: `
     <p class="soft">{{ making.does }}</p>
     @if (store.of('picture').length === 0) {
