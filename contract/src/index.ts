@@ -37,6 +37,7 @@ export {
   type FileFormat,
   type FormatOf,
   type KindOf,
+  type Photograph,
   type Product,
   type ProductInput,
   type ProductKind,

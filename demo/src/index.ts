@@ -1,6 +1,17 @@
 export { smoothNoise } from './simulation/smooth-noise.js';
 export { ensureDemoFiles, ORTHOPHOTO_SHIFT } from './demo-files.js';
 export { ensurePhotographs, writePhotographCloud } from './photograph-files.js';
+export {
+  ensureFrames,
+  ensureFramesApart,
+  FRAME_CAMERA,
+  frameCamera,
+  framePoses,
+  packFrames,
+  paintedFarm,
+  type Frame,
+} from './frame-files.js';
+export { LandPhotographer, type PaintedLand } from './simulation/photograph.js';
 export type { DemoFiles } from './demo-files.js';
 export { ensureFlightFiles, FLIGHT_ERRORS, writeScan, type FlightFiles } from './flight-files.js';
 export { flyRaw, type FlightErrors, type RawFlight } from './simulation/raw-flight.js';

@@ -1,4 +1,6 @@
 import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { ensureFramesApart } from '@pampero/demo';
 import { ensureDemoJob, ensureFlightJob } from './demo-job.js';
 import { startServer } from './server.js';
 import { readSettings } from './settings.js';
@@ -18,8 +20,10 @@ try {
     );
   if (process.argv.includes('--demo') && settings.port > 0) await startStandIns(settings);
   console.log(`Pampero is ready at ${server.url}`);
-  if (process.argv.includes('--demo'))
+  if (process.argv.includes('--demo')) {
+    ensureFramesApart(join(settings.data, 'demo-files')).unref();
     ensureFlightJob(server, settings).catch((error: unknown) => console.error((error as Error).message));
+  }
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);
   process.exit(1);

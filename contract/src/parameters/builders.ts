@@ -38,6 +38,11 @@ export const figureOrNone = ({ min, max, ...facts }: ParameterMeta & Range) =>
   typed(facts.label, within(z.number({ error: `${facts.label}: type a number.` }), facts.label, { ...(min !== undefined && { min }), ...(max !== undefined && { max }) }).optional()) // prettier-ignore
     .meta(meta(facts));
 
+/** A number with a range that has to be given. */
+export const figureNeeded = ({ min, max, ...facts }: ParameterMeta & Range) =>
+  typed(facts.label, within(z.number({ error: `${facts.label}: type a number.` }), facts.label, { ...(min !== undefined && { min }), ...(max !== undefined && { max }) })) // prettier-ignore
+    .meta(meta(facts));
+
 /** A whole number with a range and a default. */
 export const count = ({ default: usual, min, max, ...facts }: ParameterMeta & Range & { readonly default: number }) =>
   typed(facts.label, within(z.int(`${facts.label}: type a whole number.`), facts.label, { ...(min !== undefined && { min }), ...(max !== undefined && { max }) })) // prettier-ignore

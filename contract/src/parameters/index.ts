@@ -15,6 +15,7 @@ export {
   elevation,
   elevationOr,
   figure,
+  figureNeeded,
   figureOrNone,
   flag,
   lineKey,

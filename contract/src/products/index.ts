@@ -8,6 +8,7 @@ import { grid } from './grid.js';
 import { lines } from './lines.js';
 import type { FileFormat, ProductKind } from './product-kind.js';
 import { mask } from './mask.js';
+import { photographs } from './photographs.js';
 import { picture } from './picture.js';
 import { plan } from './plan.js';
 import { profile } from './profile.js';
@@ -28,6 +29,7 @@ export const PRODUCT_KINDS = [
   grid,
   picture,
   mask,
+  photographs,
   lines,
   proposals,
   contours,
@@ -113,6 +115,7 @@ export { RECIPIENTS, type Recipient } from './product-kind.js';
 export type { FileFormat, ProductKind } from './product-kind.js';
 export { PICTURE_TILE, TILE_PARTS, type TilePart } from './picture.js';
 export { maskPreviewSchema, maskRingSchema, type MaskPreview, type MaskRingResource } from './mask.js';
+export { type Photograph } from './photographs.js';
 export { tileShiftSchema } from './shift-check.js';
 export { profileSchema, type ProfileResource } from './profile.js';
 export { sectionsSchema, type SectionsResource } from './sections.js';
@@ -127,6 +130,7 @@ export {
   grid,
   lines,
   mask,
+  photographs,
   picture,
   profile,
   proposals,

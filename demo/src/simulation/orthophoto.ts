@@ -14,6 +14,8 @@ export interface OrthophotoOptions {
 /** A picture of a scene from above: three bytes a pixel, row 0 the southernmost; its frame is in metres from the scene's corner. */
 export interface Orthophoto {
   readonly rgb: Uint8Array;
+  /** Elevation of what is seen at each pixel. */
+  readonly top: Float32Array;
   readonly frame: RasterFrame;
 }
 
@@ -105,10 +107,13 @@ export function renderOrthophoto(scene: Scene, { pixel, shift, leans }: Orthopho
 
   const shade = shadows(height, paint, frame);
   const rgb = new Uint8Array(3 * count);
+  const top = new Float32Array(count);
   for (let row = 0, at = 0; row < rows; row++)
     for (let column = 0; column < columns; column++, at++) {
       const [e, n] = [(column + 0.5) * pixel - shift[0], (row + 0.5) * pixel - shift[1]];
       const painted = paint[at]!;
+      const land = ground(e, n);
+      top[at] = painted !== 0 ? land + height[at]! : Math.max(land, scene.water(e, n));
       const colour: Colour =
         painted !== 0 ? [(painted >> 16) & 255, (painted >> 8) & 255, painted & 255] : landColour(scene, ground, e, n);
       const grain = 0.95 + 0.1 * hash(column, row);
@@ -116,7 +121,7 @@ export function renderOrthophoto(scene: Scene, { pixel, shift, leans }: Orthopho
       for (let band = 0; band < 3; band++)
         rgb[3 * at + band] = Math.max(0, Math.min(255, Math.round(colour[band]! * light)));
     }
-  return { rgb, frame };
+  return { rgb, top, frame };
 }
 
 function landColour(scene: Scene, ground: (e: number, n: number) => number, e: number, n: number): Colour {

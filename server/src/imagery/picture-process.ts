@@ -4,10 +4,14 @@ import { fileURLToPath } from 'node:url';
 import { Cancelled } from '@pampero/core/task';
 import { uncarried } from '../errors/carried-error.js';
 import { unreadable, type DescribedPicture, type PictureFile } from './describe-picture.js';
+import type { ReadPhotograph, ReadPhotographsTask, Unpacked, UnpackTask } from './read-photographs.js';
 import type { ReadPicture, ReadPictureTask } from './read-picture.js';
 
 export type PictureAsk =
-  { readonly kind: 'describe'; readonly file: PictureFile } | { readonly kind: 'read'; readonly task: ReadPictureTask };
+  | { readonly kind: 'describe'; readonly file: PictureFile }
+  | { readonly kind: 'read'; readonly task: ReadPictureTask }
+  | { readonly kind: 'unpack'; readonly task: UnpackTask }
+  | { readonly kind: 'photographs'; readonly task: ReadPhotographsTask };
 export type PictureAnswer =
   | { readonly kind: 'share'; readonly share: number }
   /** The result, or the facts of an error. */
@@ -30,6 +34,21 @@ export const readApart = (
   signal: AbortSignal,
   onShare: (share: number) => void,
 ): Promise<ReadPicture> => ask({ kind: 'read', task }, task.fileName, signal, onShare) as Promise<ReadPicture>;
+
+/** @throws FormatError `zip-unreadable`; Cancelled when the signal fires */
+export const unpackApart = (
+  task: UnpackTask,
+  signal: AbortSignal,
+  onShare: (share: number) => void,
+): Promise<Unpacked> => ask({ kind: 'unpack', task }, task.fileName, signal, onShare) as Promise<Unpacked>;
+
+/** @throws FormatError as {@link describeApart}; Cancelled when the signal fires */
+export const photographsApart = (
+  task: ReadPhotographsTask,
+  signal: AbortSignal,
+  onShare: (share: number) => void,
+): Promise<ReadPhotograph[]> =>
+  ask({ kind: 'photographs', task }, 'A photograph', signal, onShare) as Promise<ReadPhotograph[]>;
 
 function ask(
   asked: PictureAsk,

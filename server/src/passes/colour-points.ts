@@ -1,26 +1,19 @@
 import { PICTURE_TILE } from '@pampero/contract';
-import { pixelOfPlace, picturePlan, placeOfPixel } from '@pampero/core/imagery';
-import { Cancelled, checkCancelled } from '@pampero/core/task';
+import { picturePlan } from '@pampero/core/imagery';
 import type { RunContext } from '../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts, type StoredNode } from '../store/cloud-repository.js';
-import { beginColourSet, insertColouredNodes, removeColourSet } from '../store/colour-repository.js';
-import { blockAt, type ColouredPart, type ColourTask } from '../tasks/picture-tasks.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import type { ColouredPart, ColourTask } from '../tasks/picture-tasks.js';
 import type { CloudPass } from './cloud-pass.js';
-import { handOver, mapWide, readNodeColumns } from './node-groups.js';
+import { BLOCK_POINTS, colourByBlocks } from './colour-blocks.js';
+import { handOver } from './node-groups.js';
 import { frameOf, readLevel, type PictureFacts } from './picture-site.js';
 
-/** Points that a block holds, about, and tiles along its side at most. */
-const [BLOCK_POINTS, MOST_TILES] = [500_000, 8];
-
-/** A node on its way: its colours, which its blocks fill, and how many of them are still to come. */
-interface Pending {
-  readonly colours: Uint16Array;
-  left: number;
-}
+/** Tiles along the side of a block at most. */
+const MOST_TILES = 8;
 
 /**
  * Colours the points of a cloud from a picture, square after square of the picture, so that each of its tiles is decoded once, whatever
- * nodes lie over it. The set is written aside as nodes are done; what fails, is cancelled or killed leaves the cloud as it was.
+ * nodes lie over it.
  * @returns the set, to be taken up with the field book's entry
  */
 export async function colourPoints(
@@ -30,9 +23,8 @@ export async function colourPoints(
   choice: Pick<ColourTask, 'classes' | 'withWithheld' | 'surface'>,
   onShare: (share: number) => void,
 ): Promise<ColouredPart & { readonly setId: number }> {
-  const { job, pool, signal, historyId } = pass;
+  const { job, pool, signal } = pass;
   const facts = await readCloudFacts(job.read, cloudId);
-  const quantisation = quantisationOf(facts);
   const { attributeNames: names, columns } = facts;
   const frame = frameOf(picture.facts);
   const { min, max } = facts.bounds;
@@ -40,77 +32,22 @@ export async function colourPoints(
   const perTile = (facts.pointCount * ((plan.east - plan.west) * (plan.north - plan.south)) * PICTURE_TILE ** 2) / Math.max(1e-9, (max[0] - min[0]) * (max[1] - min[1]) * frame.columns * frame.rows); // prettier-ignore
   const side =
     PICTURE_TILE * Math.max(1, Math.min(MOST_TILES, Math.round(Math.sqrt(BLOCK_POINTS / Math.max(1, perTile)))));
-  const [lastX, lastY] = [Math.ceil(frame.columns / side) - 1, Math.ceil(frame.rows / side) - 1];
-
-  const nodesOf = new Map<number, StoredNode[]>();
-  const pending = new Map<number, Pending>();
-  const toPixel = pixelOfPlace(frame);
-  for (const node of await listStoredNodes(job.read, cloudId)) {
-    const { scale, offset } = quantisation;
-    const corners = [node.minX, node.maxX].flatMap((x) => [node.minY, node.maxY].map((y) => toPixel(x * scale[0] + offset[0], y * scale[1] + offset[1]))); // prettier-ignore
-    const range = (axis: 0 | 1, last: number): [number, number] => {
-      const values = corners.map((corner) => corner[axis]);
-      return [blockAt(Math.min(...values) - 1, side, last), blockAt(Math.max(...values) + 1, side, last)];
-    };
-    const [[x0, x1], [y0, y1]] = [range(0, lastX), range(1, lastY)];
-    for (let y = y0; y <= y1; y++)
-      for (let x = x0; x <= x1; x++) {
-        const key = y * (lastX + 1) + x;
-        const list = nodesOf.get(key);
-        if (list) list.push(node);
-        else nodesOf.set(key, [node]);
-      }
-    // The memory is taken when its first block is worked on.
-    pending.set(node.id, { colours: new Uint16Array(0), left: (x1 - x0 + 1) * (y1 - y0 + 1) });
-  }
-
-  const setId = await job.write((models) => beginColourSet(models, cloudId, historyId), { isPromised: false });
-  try {
-    let done = 0;
-    const blocks = [...nodesOf.keys()].sort((a, b) => a - b);
-    const parts = await mapWide(blocks, pool.threads + 1, async (key) => {
-      checkCancelled(signal);
-      const [x, y] = [key % (lastX + 1), Math.floor(key / (lastX + 1))];
-      const own = nodesOf.get(key)!;
-      const corners = [0, 1].flatMap((u) => [0, 1].map((v) => placeOfPixel(frame, Math.min(frame.columns, (x + u) * side), Math.min(frame.rows, (y + v) * side)))); // prettier-ignore
-      const [es, ns] = [corners.map(([e]) => e), corners.map(([, n]) => n)];
-      const level = await readLevel(job.read, picture.id, picture.facts, 0, { west: Math.min(...es), south: Math.min(...ns), east: Math.max(...es), north: Math.max(...ns) }); // prettier-ignore
-      // The other attributes are read only for the colours that a point keeps.
-      const nodes = await readNodeColumns(job.read, own, { attributes: columns.rgb });
-      const colours = own.map(({ id, count }) => {
-        const known = pending.get(id)!;
-        if (known.colours.length > 0) return known.colours;
-        const fresh = { ...known, colours: new Uint16Array(new SharedArrayBuffer(6 * count)) };
-        pending.set(id, fresh);
-        return fresh.colours;
-      });
-      const block = { x, y, side, lastX, lastY };
-      const task = { nodes, colours, block, quantisation, names, columns, picture: level, ...choice };
-      const part = await pool.run('colourBlock', task, signal, handOver(nodes));
-      const whole = own.filter(({ id }) => --pending.get(id)!.left === 0);
-      await job.write(
-        (models) =>
-          insertColouredNodes(
-            models,
-            setId,
-            whole.map(({ id }) => ({ nodeId: id, colours: new Uint8Array(pending.get(id)!.colours.slice().buffer) })),
-          ),
-        { isPromised: false },
-      );
-      for (const { id } of whole) pending.delete(id);
-      onShare(++done / blocks.length);
-      return part;
-    });
-    if (signal.aborted) throw new Cancelled();
-    const sum = (of: (part: ColouredPart) => number): number => parts.reduce((all, part) => all + of(part), 0);
-    return {
-      setId,
-      coloured: sum(({ coloured }) => coloured),
-      outside: sum(({ outside }) => outside),
-      tooHigh: sum(({ tooHigh }) => tooHigh),
-    };
-  } catch (error) {
-    await job.write((models) => removeColourSet(models, setId));
-    throw error;
-  }
+  const { setId, parts } = await colourByBlocks(
+    pass,
+    cloudId,
+    { frame, side },
+    async ({ block, plan: around, nodes, colours }) => {
+      const level = await readLevel(job.read, picture.id, picture.facts, 0, around);
+      const task = { nodes, colours, block, quantisation: quantisationOf(facts), names, columns, picture: level };
+      return pool.run('colourBlock', { ...task, ...choice }, signal, handOver(nodes));
+    },
+    onShare,
+  );
+  const sum = (of: (part: ColouredPart) => number): number => parts.reduce((all, part) => all + of(part), 0);
+  return {
+    setId,
+    coloured: sum(({ coloured }) => coloured),
+    outside: sum(({ outside }) => outside),
+    tooHigh: sum(({ tooHigh }) => tooHigh),
+  };
 }

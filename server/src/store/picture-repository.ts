@@ -10,7 +10,8 @@ type PictureFacts = ProductOf<'picture'>['facts'];
 
 /** A tile on its way into the store. */
 export interface WrittenTile {
-  readonly part: TilePart;
+  /** Of a picture, or of a photograph by its place in the list. */
+  readonly part: TilePart | `photograph-${number}`;
   readonly level: number;
   readonly x: number;
   readonly y: number;

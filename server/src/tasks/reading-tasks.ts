@@ -4,6 +4,7 @@ import { readAsciiGrid } from '@pampero/core/formats/ascii-grid';
 import { openLas, type LasFile } from '@pampero/core/formats/las';
 import type { ReadLine } from '@pampero/core/formats/lines';
 import { readPointList, type ListedPoint, type PointOrder } from '@pampero/core/formats/point-list';
+import { readPoses, type PoseList } from '@pampero/core/formats/poses';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { packTin, tinFacts } from '@pampero/core/terrain';
 import { openFileSource } from '../files/file-bytes.js';
@@ -22,6 +23,8 @@ export interface ForeignFile {
 
 /** Bytes; a text becomes a string whole. */
 const LARGEST_TEXT = 500_000_000;
+
+const LARGEST_LIST = 100_000_000;
 
 export async function textOf(file: ForeignFile, largest = LARGEST_TEXT): Promise<string> {
   await checkSize(file, largest, 'a text');
@@ -55,6 +58,15 @@ export async function factsOfLas({ path, fileName }: ForeignFile): Promise<LasFa
 export async function linesOfFile(task: LineFile): Promise<ReadLine[]> {
   if (task.format === 'shp') await checkSize(task);
   return readLineFile(task, (largest) => textOf(task, largest));
+}
+
+export interface PoseTask extends ForeignFile {
+  readonly columns: readonly string[] | undefined;
+}
+
+/** A list of photographs, as it stands. */
+export async function posesOfFile({ columns, ...file }: PoseTask): Promise<PoseList> {
+  return readPoses(await textOf(file, LARGEST_LIST), file.fileName, columns);
 }
 
 export async function pointsOfList(task: ForeignFile & { readonly order: PointOrder }): Promise<ListedPoint[]> {

@@ -1,5 +1,7 @@
 export {
   fromGeocentric,
+  placesOf,
+  turnToGrid,
   trajectoryColumn,
   TRAJECTORY_NAMES,
   trajectoryOf,

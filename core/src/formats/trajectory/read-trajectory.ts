@@ -71,7 +71,7 @@ export function trajectoryOf(
   };
   const time = need('time');
   const [roll, pitch, heading] = angles([need('roll'), need('pitch'), need('heading')], convention.angles, fileName);
-  const { east, north, up, longitude, latitude } = places(
+  const { east, north, up, longitude, latitude } = placesOf(
     columns,
     need,
     convention.positions,
@@ -142,7 +142,8 @@ function angles(
   return out as [Float64Array, Float64Array, Float64Array];
 }
 
-function places(
+/** Eastings, northings and heights of a table whose positions are meant in one of three ways. */
+export function placesOf(
   columns: NumberTable['columns'],
   need: (name: string) => Float64Array,
   positions: TrajectoryConvention['positions'],
@@ -199,8 +200,8 @@ export function fromGeocentric(
   return { longitude, latitude, height };
 }
 
-/** Headings from true north less the convergence are headings from grid north. */
-function turnToGrid(
+/** Headings from true north less the convergence are headings from grid north; in place. */
+export function turnToGrid(
   heading: Float64Array,
   at: {
     readonly east: Float64Array;

@@ -42,6 +42,8 @@ export class OperationFormComponent {
   readonly extra = input<Values>({});
   /** Asks for what is still missing when it is run, a guide to be drawn; it goes on with what it is given then. */
   readonly asksFirst = input<(go: (given: Values) => void) => void>();
+  /** Makes one file of many that belong together; set where more than one may be chosen. */
+  readonly packs = input<(files: readonly File[]) => Promise<File>>();
   /** Why it cannot be run now, or nothing. */
   readonly blocked = input('');
   /** What the form holds, whenever it changes. */
@@ -137,9 +139,11 @@ export class OperationFormComponent {
     });
   }
 
-  protected picked(input: HTMLInputElement): void {
-    const file = input.files?.[0];
+  protected async picked(input: HTMLInputElement): Promise<void> {
+    const files = [...(input.files ?? [])];
     input.value = '';
+    if (files.length === 0) return;
+    const file = await (this.packs()?.(files) ?? files[0]);
     const { parsed } = checkValues(this.operation(), this.store.unit(), givenValues(this.values()));
     if (file && parsed) this.store.startWithFile(this.operation().id, file, parsed);
   }

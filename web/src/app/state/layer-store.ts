@@ -30,6 +30,9 @@ export class LayerStore {
   readonly shownTrajectories = computed(() =>
     this.store.of('trajectory').filter(({ id }) => this.isShown(layerKey('trajectory', id))),
   );
+  readonly shownPhotographs = computed(() =>
+    this.store.of('photographs').filter(({ id }) => this.isShown(layerKey('photographs', id))),
+  );
   readonly shownContours = computed(() =>
     this.store.contours().filter(({ id }) => this.isShown(layerKey('contours', id))),
   );

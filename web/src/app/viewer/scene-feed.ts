@@ -143,7 +143,7 @@ export class SceneFeed {
       this.lines.set('contour-preview-index', tried?.index, { ...look, opacity: 1 });
     });
     effect(() => {
-      const wanted = this.layers.shownTrajectories().map(({ id }) => id);
+      const wanted = [...this.layers.shownTrajectories(), ...this.layers.shownPhotographs()].map(({ id }) => id);
       this.cameras.origin();
       untracked(() => void this.showFlights(wanted));
     });

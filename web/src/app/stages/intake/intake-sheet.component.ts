@@ -11,6 +11,7 @@ import { FolderDialogComponent, type PickedPath } from './folder-dialog.componen
 import { ImportDialogComponent, type ImportDialogData } from './import-dialog.component';
 import { CloudReportComponent } from './cloud-report.component';
 import { offeredSystem } from './offered-system';
+import { PhotographPanelComponent } from './photograph-panel.component';
 import { PicturePanelComponent } from './picture-panel.component';
 import { ControlLookComponent } from './control-look.component';
 import { formatBytes, formatCount, formatNumber } from '@pampero/core/wording';
@@ -24,6 +25,7 @@ import { JobStore, type ImportRequest } from '../../state/job-store';
     FactsComponent,
     CloudReportComponent,
     ControlLookComponent,
+    PhotographPanelComponent,
     PicturePanelComponent,
     MatButtonModule,
     MatIconModule,

@@ -1,5 +1,10 @@
 import { layerKey } from '../../state/layer-store';
-import type { StageHome } from '../stage-home';
+import type { Shown, StageHome } from '../stage-home';
+
+const showColours = ({ layers, look }: Shown): void => {
+  look.mode.set('colour');
+  layers.showing.set('points');
+};
 
 export const intake: StageHome = {
   id: 'intake',
@@ -8,9 +13,10 @@ export const intake: StageHome = {
     'import-picture': ({ layers }, { productId }) => {
       if (productId !== undefined) layers.setShown(layerKey('picture', productId), true);
     },
-    'colour-cloud': ({ layers, look }) => {
-      look.mode.set('colour');
-      layers.showing.set('points');
+    'import-photographs': ({ layers }, { productId }) => {
+      if (productId !== undefined) layers.setShown(layerKey('photographs', productId), true);
     },
+    'colour-cloud': showColours,
+    'colour-from-photographs': showColours,
   },
 };

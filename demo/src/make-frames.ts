@@ -1,0 +1,3 @@
+import { ensureFrames } from './frame-files.js';
+
+await ensureFrames(process.argv[2]!);

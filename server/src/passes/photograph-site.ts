@@ -1,0 +1,163 @@
+import type { Photograph, ProductOf } from '@pampero/contract';
+import { PICTURE_TILE } from '@pampero/core/imagery';
+import {
+  axesOf,
+  depthFrame,
+  NOTHING_SEEN,
+  Projector,
+  type AngleConvention,
+  type Box,
+  type Camera,
+} from '@pampero/core/photographs';
+import { toRadians, wrapAngle } from '@pampero/core/strips';
+import { PamperoError } from '@pampero/core/task';
+import { sharedIntegers } from '../shared-memory.js';
+import type { Models } from '../store/models.js';
+import { readTile } from '../store/picture-repository.js';
+import { readProduct, readProductBlob } from '../store/product-repository.js';
+import type { PosedPhotograph } from '../tasks/photograph-tasks.js';
+import type { EncodedTile } from '../tasks/picture-tasks.js';
+
+/** Photographs with their cameras, made ready to look at a cloud. */
+export interface PhotographSite {
+  readonly product: ProductOf<'photographs'>;
+  readonly photographs: readonly Photograph[];
+  readonly posed: readonly PosedPhotograph[];
+  readonly projectors: readonly Projector[];
+  /** Nearest things of all photographs one after another. */
+  readonly depths: Int32Array;
+  /** The level that colours are read at: no finer than the points lie apart. */
+  readonly levels: readonly number[];
+}
+
+/** Cells of depth pictures are at least so many points wide: some of them fall into nearly each. */
+const POINTS_A_CELL = 2;
+/** Memory for depth pictures; with more photographs their cells become larger. */
+const MOST_DEPTHS = 100_000_000;
+
+/** The camera of a photograph. */
+export function cameraOf(
+  { camera }: ProductOf<'photographs'>['facts'],
+  { columns, rows }: Pick<Photograph, 'columns' | 'rows'>,
+): Camera {
+  const { principalRight, principalDown, ...lens } = camera;
+  return {
+    ...lens,
+    columns,
+    rows,
+    principalColumn: columns / 2 + principalRight,
+    principalRow: rows / 2 + principalDown,
+  };
+}
+
+export async function readPhotographs(models: Models, productId: number): Promise<Photograph[]> {
+  return JSON.parse((await readProductBlob(models, productId, 'list')).toString()) as Photograph[];
+}
+
+/**
+ * @param spacing - how far the points of the cloud lie apart
+ * @throws PamperoError `photographs-apart` where none is near the cloud
+ */
+export async function photographSite(
+  models: Models,
+  productId: number,
+  bounds: Box,
+  spacing: number,
+): Promise<PhotographSite> {
+  const product = await readProduct(models, productId, 'photographs');
+  const photographs = await readPhotographs(models, productId);
+  const middle = [0, 1, 2].map((axis) => (bounds.min[axis]! + bounds.max[axis]!) / 2);
+  const projectors = photographs.map((photograph) => new Projector(cameraOf(product.facts, photograph), photograph));
+  if (!projectors.some((projector) => projector.window(bounds)))
+    throw new PamperoError('photographs-apart', {
+      what: `None of the ${photographs.length} photographs of “${product.name}” looks at the cloud.`,
+      fix: 'Check the coordinate system of their positions, and how their angles are meant.',
+    });
+  // A cell of the depth picture, and a pixel, as they lie on the land in the middle of the cloud.
+  const pixels = photographs.map((photograph, k) => {
+    const away = Math.max(spacing, Math.abs(photograph.up - middle[2]!));
+    return (spacing * projectors[k]!.camera.focal) / away;
+  });
+  const cellsOf = (wider: number): number[] => pixels.map((each) => Math.max(1, wider * POINTS_A_CELL * each));
+  const sizeOf = (cells: readonly number[]): number =>
+    cells.reduce((sum, cell, k) => {
+      const { columns, rows } = depthFrame(projectors[k]!.camera, cell);
+      return sum + columns * rows;
+    }, 0);
+  const size = sizeOf(cellsOf(1));
+  const cells = cellsOf(Math.max(1, 1.05 * Math.sqrt(size / MOST_DEPTHS)));
+  const depths = sharedIntegers(sizeOf(cells)).fill(NOTHING_SEEN);
+  let start = 0;
+  const posed = photographs.map((photograph, k): PosedPhotograph => {
+    const { camera } = projectors[k]!;
+    const depthStart = start;
+    const { columns, rows } = depthFrame(camera, cells[k]!);
+    start += columns * rows;
+    const { east, north, up, axes } = photograph;
+    return { camera, pose: { east, north, up, axes }, depthCell: cells[k]!, depthStart, gains: [1, 1, 1] };
+  });
+  const levels = photographs.map((photograph, k) =>
+    Math.max(0, Math.min(photograph.levels - 1, Math.floor(Math.log2(Math.max(1, pixels[k]! / 2))))),
+  );
+  return { product, photographs, posed, projectors, depths, levels };
+}
+
+/** The tiles of a photograph that land between bounds is seen in, with the pixel around them that bilinear reading wants. */
+export async function tilesOver(
+  models: Models,
+  { product, projectors, levels, photographs }: PhotographSite,
+  k: number,
+  bounds: Box,
+): Promise<EncodedTile[]> {
+  const window = projectors[k]!.window(bounds);
+  if (!window) return [];
+  const level = levels[k]!;
+  const { columns, rows } = photographs[k]!;
+  const range = ([first, last]: [number, number], size: number): [number, number] => {
+    const side = PICTURE_TILE * 2 ** level;
+    return [
+      Math.max(0, Math.floor(first / side - 1 / PICTURE_TILE)),
+      Math.min(Math.ceil(size / side) - 1, Math.floor(last / side + 1 / PICTURE_TILE)),
+    ];
+  };
+  const [[x0, x1], [y0, y1]] = [range(window.columns, columns), range(window.rows, rows)];
+  const tiles: EncodedTile[] = [];
+  for (let y = y0; y <= y1; y++)
+    for (let x = x0; x <= x1; x++) {
+      const colour = await readTile(models, product.id, { part: `photograph-${k}`, level, x, y });
+      if (colour) tiles.push({ x, y, colour });
+    }
+  return tiles;
+}
+
+/** Another way to read the three angles of a list, in words that say what to choose. */
+export interface Otherway {
+  readonly words: string;
+  readonly axes: (angles: Photograph['angles']) => number[];
+}
+
+const BY_KIND: Readonly<Record<AngleConvention, string>> = {
+  'omega-phi-kappa': 'omega, phi and kappa',
+  platform: 'roll, pitch and heading of an aircraft',
+  'camera-axis': 'heading, pitch and roll of the camera itself',
+};
+
+/** The ways in which lists of this kind are often meant otherwise than they are read. */
+export function otherwaysOf(kind: AngleConvention): Otherway[] {
+  const plain = (['omega-phi-kappa', 'platform', 'camera-axis'] as const)
+    .filter((other) => other !== kind)
+    .map((other): Otherway => ({ words: BY_KIND[other], axes: ([a, b, c]) => axesOf(other, a, b, c) }));
+  const units: Otherway[] = [
+    { words: 'gon in place of degrees', axes: ([a, b, c]) => axesOf(kind, 0.9 * a, 0.9 * b, 0.9 * c) },
+    { words: 'degrees in place of gon', axes: ([a, b, c]) => axesOf(kind, a / 0.9, b / 0.9, c / 0.9) },
+    { words: 'the last angle counted the other way', axes: ([a, b, c]) => axesOf(kind, a, b, wrapAngle(-c)) },
+    { words: 'the first two angles exchanged', axes: ([a, b, c]) => axesOf(kind, b, a, c) },
+    { words: 'the first two angles counted the other way', axes: ([a, b, c]) => axesOf(kind, -a, -b, c) },
+  ];
+  const turned = [90, 180, -90].map((turn): Otherway => ({
+    words: `a camera turned by ${turn}° about its axis`,
+    axes: ([a, b, c]) =>
+      kind === 'camera-axis' ? axesOf(kind, a + toRadians(turn), b, c) : axesOf(kind, a, b, c + toRadians(turn)),
+  }));
+  return [...plain, ...units, ...turned];
+}

@@ -1,0 +1,235 @@
+import { classMask, NOISE_CLASSES, PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud'; // prettier-ignore
+import { EIGHT_TO_SIXTEEN, inverseOf, PICTURE_TILE, TileSampler, type Placement } from '@pampero/core/imagery';
+import {
+  agreementOf,
+  depthFrame,
+  DepthPicture,
+  OverlapSums,
+  Projector,
+  SeenBest,
+  type Agreement,
+  type Camera,
+  type ColourSource,
+  type PairSums,
+  type Pose,
+  type SeeingPhotograph,
+} from '@pampero/core/photographs';
+import { decodeTile } from '../imagery/tile-source.js';
+import { positionsOf, type NodeColumns } from './node-columns.js';
+import { blockAt, type EncodedTile, type PictureBlock } from './picture-tasks.js';
+
+/** A photograph as tasks are told of it. */
+export interface PosedPhotograph {
+  readonly camera: Camera;
+  readonly pose: Pose;
+  /** Pixels along the side of a cell of its depth picture, and where that begins among all. */
+  readonly depthCell: number;
+  readonly depthStart: number;
+  readonly gains: readonly [number, number, number];
+}
+
+export interface DepthTask {
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly photographs: readonly PosedPhotograph[];
+  /** Of all photographs one after another, in memory that threads share. */
+  readonly depths: Int32Array;
+}
+
+/** Enters the points of some nodes into the depth pictures of all photographs that may see them. */
+export function enterDepths({ nodes, quantisation, photographs, depths }: DepthTask): void {
+  const { scale, offset } = quantisation;
+  const place = new Float64Array(3);
+  const seeing = photographs.map((photograph) => ({
+    projector: new Projector(photograph.camera, photograph.pose),
+    picture: depthPictureOf(photograph, depths),
+  }));
+  for (const node of nodes) {
+    const { x, y, z } = positionsOf(node);
+    const [middle, radius] = ballAround(x, y, z, quantisation);
+    const near = seeing.filter(({ projector }) => projector.maySee(middle[0]!, middle[1]!, middle[2]!, radius));
+    for (let i = 0; i < node.count; i++) {
+      if ((node.flags[i]! & PointFlag.withheld) !== 0 || NOISE_CLASSES.includes(node.classification[i]!)) continue;
+      const e = x[i]! * scale[0] + offset[0];
+      const n = y[i]! * scale[1] + offset[1];
+      const h = z[i]! * scale[2] + offset[2];
+      for (const { projector, picture } of near)
+        if (projector.see(e, n, h, place)) picture.enter(place[0]!, place[1]!, place[2]!);
+    }
+  }
+}
+
+function depthPictureOf({ camera, depthCell, depthStart }: PosedPhotograph, depths: Int32Array): DepthPicture {
+  const frame = depthFrame(camera, depthCell);
+  return new DepthPicture(frame, depths.subarray(depthStart, depthStart + frame.columns * frame.rows));
+}
+
+function ballAround(x: Int32Array, y: Int32Array, z: Int32Array, { scale, offset }: Quantisation): [number[], number] {
+  const ranges = [x, y, z].map((values, axis) => {
+    let [least, most] = [Infinity, -Infinity];
+    for (const value of values) {
+      if (value < least) least = value;
+      if (value > most) most = value;
+    }
+    return [least * scale[axis]! + offset[axis]!, most * scale[axis]! + offset[axis]!] as const;
+  });
+  return [ranges.map(([a, b]) => (a + b) / 2), Math.hypot(...ranges.map(([a, b]) => (b - a) / 2))];
+}
+
+export interface OverlapTask {
+  /** An even sample of the cloud. */
+  readonly nodes: readonly NodeColumns[];
+  readonly quantisation: Quantisation;
+  readonly photographs: readonly PosedPhotograph[];
+  readonly depths: Int32Array;
+  /** The smallest tile of each: all of it. */
+  readonly smallest: readonly { readonly bytes: Uint8Array; readonly level: number }[];
+  /** Poses read in other ways, of the photographs from `first` on. */
+  readonly otherways: readonly (readonly Pose[])[];
+  readonly first: number;
+}
+
+export interface Overlaps {
+  readonly pairs: readonly PairSums[];
+  /** As they were read, with what stands before what. */
+  readonly agreement: Agreement;
+  /** Of some photographs without looking at what stands before what: as they were read, then in each other way. */
+  readonly asRead: Agreement;
+  readonly otherways: readonly Agreement[];
+}
+
+/** Other ways to read the angles are tried at only one point in so many. */
+const EVERY = 6;
+
+/** What photographs say of points that more than one of them sees; and whether they would agree better, were their angles meant otherwise. */
+export async function overlapsOf(task: OverlapTask): Promise<Overlaps> {
+  const { photographs, smallest, depths, otherways, first } = task;
+  const sources = await Promise.all(smallest.map(async ({ bytes }) => samplerOfTiles([{ x: 0, y: 0, colour: bytes }])));
+  const all = photographs.map((photograph, k) => seeingOf(photograph, sources[k]!, smallest[k]!.level, depths));
+  const pairs = sumsOver(task, all, (k) => k);
+  const part = all.slice(first, first + (otherways[0]?.length ?? 0));
+  const asIn = (poses: readonly Pose[]): Agreement =>
+    agreementOf(
+      sumsOver(
+        task,
+        part.map((seeing, k) => ({
+          ...seeing,
+          depth: undefined,
+          projector: new Projector(seeing.projector.camera, poses[k]!),
+        })),
+        (k) => first + k,
+        EVERY,
+      ),
+    );
+  return {
+    pairs,
+    agreement: agreementOf(pairs),
+    asRead: asIn(part.map(({ projector }) => projector.pose)),
+    otherways: otherways.map(asIn),
+  };
+}
+
+function sumsOver(
+  { nodes, quantisation: { scale, offset }, photographs }: OverlapTask,
+  seeing: readonly SeeingPhotograph[],
+  indexOf: (k: number) => number,
+  every = 1,
+): PairSums[] {
+  const best = new SeenBest(seeing);
+  const sums = new OverlapSums(photographs.length);
+  const index = seeing.map((_, k) => indexOf(k));
+  for (const node of nodes) {
+    const { x, y, z } = positionsOf(node);
+    for (let i = 0; i < node.count; i += every)
+      if ((node.flags[i]! & PointFlag.withheld) === 0)
+        if (best.look(x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1], z[i]! * scale[2] + offset[2]) > 1)
+          sums.add(best, index);
+  }
+  return sums.list();
+}
+
+function seeingOf(
+  photograph: PosedPhotograph,
+  source: ColourSource,
+  level: number,
+  depths: Int32Array,
+): SeeingPhotograph {
+  return {
+    projector: new Projector(photograph.camera, photograph.pose),
+    source,
+    shrunk: 2 ** level,
+    depth: depthPictureOf(photograph, depths),
+    depthCell: photograph.depthCell,
+    gains: photograph.gains,
+  };
+}
+
+async function samplerOfTiles(tiles: readonly EncodedTile[]): Promise<TileSampler> {
+  const sampler = new TileSampler(PICTURE_TILE, false);
+  for (const { x, y, colour } of tiles) sampler.add({ x, y, colour: await decodeTile(colour) });
+  return sampler;
+}
+
+export interface PhotographColourTask {
+  readonly nodes: readonly NodeColumns[];
+  /** Red, green and blue of each node's points, in memory that the blocks share: each writes those of its own points. */
+  readonly colours: readonly Uint16Array[];
+  readonly block: PictureBlock;
+  readonly placement: Placement;
+  readonly quantisation: Quantisation;
+  readonly names: readonly ColumnName[];
+  readonly columns: PointColumns;
+  readonly photographs: readonly (PosedPhotograph & {
+    readonly tiles: readonly EncodedTile[];
+    readonly level: number;
+  })[];
+  readonly depths: Int32Array;
+  /** None: all. */
+  readonly classes: readonly number[];
+  readonly withWithheld: boolean;
+}
+
+/** Colours of the photographs for the points of a block; what no photograph sees keeps the colour it has, or black. */
+export async function colourBlockFromPhotographs(
+  task: PhotographColourTask,
+): Promise<{ readonly coloured: number; readonly unseen: number }> {
+  const { nodes, colours, block, placement, quantisation, names, columns, depths, classes, withWithheld } = task;
+  const best = new SeenBest(
+    await Promise.all(
+      task.photographs.map(async (photograph) =>
+        seeingOf(photograph, await samplerOfTiles(photograph.tiles), photograph.level, depths),
+      ),
+    ),
+  );
+  const toPixel = inverseOf(placement);
+  const mask = classes.length > 0 ? classMask(classes) : undefined;
+  const { scale, offset } = quantisation;
+  const rgb = new Float64Array(3);
+  let [coloured, unseen] = [0, 0];
+  nodes.forEach((node, k) => {
+    const { count, classification, flags } = node;
+    const { x, y, z } = positionsOf(node);
+    const own = node.attributes ? unpackColumns(node.attributes, count, names, columns, ['red', 'green', 'blue']) : {};
+    const before = [own.red, own.green, own.blue] as readonly (Uint16Array | undefined)[];
+    const out = colours[k]!;
+    for (let i = 0; i < count; i++) {
+      const e = x[i]! * scale[0] + offset[0];
+      const n = y[i]! * scale[1] + offset[1];
+      const column = toPixel.a * (e - placement.east) + toPixel.b * (n - placement.north);
+      const row = toPixel.c * (e - placement.east) + toPixel.d * (n - placement.north);
+      if (blockAt(column, block.side, block.lastX) !== block.x || blockAt(row, block.side, block.lastY) !== block.y)
+        continue;
+      let isColoured = false;
+      if ((!mask || mask[classification[i]!] === 1) && (withWithheld || (flags[i]! & PointFlag.withheld) === 0)) {
+        isColoured = best.look(e, n, z[i]! * scale[2] + offset[2]) > 0;
+        if (isColoured) {
+          best.mix(rgb);
+          coloured++;
+        } else unseen++;
+      }
+      for (let band = 0; band < 3; band++)
+        out[band * count + i] = isColoured ? Math.round(rgb[band]! * EIGHT_TO_SIXTEEN) : (before[band]?.[i] ?? 0);
+    }
+  });
+  return { coloured, unseen };
+}
