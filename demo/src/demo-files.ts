@@ -1,9 +1,7 @@
-import { mkdir, open, rename, stat, writeFile } from 'node:fs/promises';
+import { mkdir, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { deflateSync } from 'node:zlib';
-import { slicePoints, type PointBatch } from '@pampero/core/cloud';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
-import { writeLas } from '@pampero/core/formats/las';
 import { pnezd, surveyedPoints } from './farm/control.js';
 import { writeGtx } from '@pampero/core/geodesy';
 import { madeUpGeoid } from './farm/geoid.js';
@@ -11,6 +9,7 @@ import { farm, flyFarm } from './farm/farm.js';
 import { CORNER } from './farm/terrain.js';
 import { renderOrthophoto } from './simulation/orthophoto.js';
 import { QUANTISATION } from './simulation/lidar-flight.js';
+import { writeCloud } from './write-cloud.js';
 
 const SEED = 1852;
 /** Goes up when the generator's output changes, so that an old folder is made anew. */
@@ -18,9 +17,9 @@ const EDITION = 5;
 /** How far the orthophoto is laid aside, metres east and north: for the shift check to find. */
 export const ORTHOPHOTO_SHIFT = [1.35, -0.8] as const;
 const ORTHOPHOTO_PIXEL = 0.2;
-const CREATED = new Date(Date.UTC(2026, 2, 14));
 const WKT_5347 =
   'PROJCS["POSGAR 2007 / Argentina 5",GEOGCS["POSGAR 2007",DATUM["Posiciones_Geodesicas_Argentinas_2007",SPHEROID["GRS 1980",6378137,298.257222101]],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433],AUTHORITY["EPSG","5340"]],PROJECTION["Transverse_Mercator"],PARAMETER["latitude_of_origin",-90],PARAMETER["central_meridian",-60],PARAMETER["scale_factor",1],PARAMETER["false_easting",5500000],PARAMETER["false_northing",0],UNIT["metre",1,AUTHORITY["EPSG","9001"]],AUTHORITY["EPSG","5347"]]';
+const CRS = { wkt: WKT_5347, epsg: 5347 };
 
 export interface DemoFiles {
   readonly lidar: string;
@@ -48,8 +47,8 @@ export async function ensureDemoFiles(folder: string): Promise<DemoFiles> {
   if (await stat(mark).catch(() => undefined)) return files;
   await mkdir(folder, { recursive: true });
   const cloud = flyFarm(SEED);
-  await writeCloud(files.truth, cloud);
-  await writeCloud(files.lidar, { ...cloud, classification: new Uint8Array(cloud.count).fill(1) });
+  await writeCloud(files.truth, cloud, QUANTISATION, CRS);
+  await writeCloud(files.lidar, { ...cloud, classification: new Uint8Array(cloud.count).fill(1) }, QUANTISATION, CRS);
   const { control, check } = surveyedPoints(SEED + 7);
   await writeFile(files.control, pnezd(control));
   await writeFile(files.check, pnezd(check));
@@ -64,34 +63,4 @@ function orthophoto(): Uint8Array {
   const { rgb, frame } = renderOrthophoto(farm(SEED + 1), options);
   const placed = { ...frame, east: CORNER.easting, north: CORNER.northing };
   return writeGeoTiff(rgb, placed, { epsg: 5347, deflate: (bytes) => deflateSync(bytes) });
-}
-
-async function writeCloud(path: string, cloud: PointBatch): Promise<void> {
-  const file = await open(`${path}.part`, 'w');
-  try {
-    await writeLas(
-      {
-        append: async (bytes) => void (await file.write(bytes)),
-        patch: async (position, bytes) => void (await file.write(bytes, 0, bytes.length, position)),
-      },
-      slices(cloud, 65_536),
-      {
-        version: '1.4',
-        pointFormat: 6,
-        quantisation: QUANTISATION,
-        crs: { wkt: WKT_5347, epsg: 5347 },
-        isStandardGpsTime: true,
-        created: CREATED,
-      },
-    );
-  } finally {
-    await file.close();
-  }
-  await rename(`${path}.part`, path);
-}
-
-function* slices(cloud: PointBatch, size: number): Generator<PointBatch> {
-  for (let first = 0; first < cloud.count; first += size) {
-    yield slicePoints(cloud, first, Math.min(cloud.count, first + size));
-  }
 }

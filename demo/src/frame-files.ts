@@ -1,7 +1,5 @@
-import { fork, type ChildProcess } from 'node:child_process';
 import { mkdir, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { axesOf, omegaPhiKappa, type Camera, type Pose } from '@pampero/core/photographs';
 import { toDegrees, toRadians } from '@pampero/core/strips';
 import { seededRandom } from '@pampero/core/task';
@@ -90,11 +88,6 @@ export async function packFrames(land: PaintedLand, frames: readonly Frame[]): P
   files['photographs.csv'] = new TextEncoder().encode(`file,east,north,height,omega,phi,kappa\n${list.join('\n')}\n`);
   // JPEG does not become smaller by being packed; the time that a zip file states would make each another file.
   return zipSync(files, { level: 0, mtime: new Date(2026, 2, 14) });
-}
-
-/** Makes them in a process of its own, beside whatever else is going on. */
-export function ensureFramesApart(folder: string): ChildProcess {
-  return fork(fileURLToPath(new URL('./make-frames.js', import.meta.url)), [folder], { stdio: 'ignore' });
 }
 
 /** Makes the demo's photographs in `folder` unless they are there. */

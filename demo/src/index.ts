@@ -1,9 +1,10 @@
 export { smoothNoise } from './simulation/smooth-noise.js';
 export { ensureDemoFiles, ORTHOPHOTO_SHIFT } from './demo-files.js';
+export { madeApart, type MadeApart } from './made-apart.js';
+export { ensureFeetFiles, type FeetFiles } from './feet-files.js';
 export { ensurePhotographs, writePhotographCloud } from './photograph-files.js';
 export {
   ensureFrames,
-  ensureFramesApart,
   FRAME_CAMERA,
   frameCamera,
   framePoses,

@@ -284,7 +284,7 @@ describe('the command', () => {
     const jobs = (await readdir(join(at('first'), 'job'))).filter((name) => name.endsWith('.pampero'));
     const job = join(at('first'), 'job', jobs[0]!);
     const list = await pampero('export', job, '--list');
-    expect(list.out).toMatch(/surface \d+ {2}Ground {2}\(landxml, dxf, ply, glb\)/);
+    expect(list.out).toMatch(/surface \d+ {2}Ground {2}\(landxml, dxf, ply, glb, glb-picture\)/);
     const one = await pampero('export', job, '--what', 'Ground', '--form', 'ply', '--out', at('one'));
     expect(one, one.err).toMatchObject({ code: 0 });
     expect(await readdir(at('one'))).toContain('Ground.ply');

@@ -1,9 +1,34 @@
 import { copyFile, mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { georeferenceScan, importCloud, importControl, importPicture, importTrajectory } from '@pampero/contract';
-import { ensureDemoFiles, ensureFlightFiles, ensurePhotographs, FLIGHT_ERRORS } from '@pampero/demo';
+import {
+  ensureDemoFiles,
+  ensureFeetFiles,
+  ensureFlightFiles,
+  ensurePhotographs,
+  FLIGHT_ERRORS,
+  madeApart,
+} from '@pampero/demo';
 import type { RunningServer } from './server.js';
 import { geoidsFolder, type Settings } from './settings.js';
+
+/** Runs an operation on a copy of a file, since an import takes its file away when done. */
+async function bring(
+  server: RunningServer,
+  jobId: string,
+  id: string,
+  path: string,
+  given: Record<string, unknown>,
+): Promise<number | undefined> {
+  const copy = server.library.scratchPath('.received');
+  await copyFile(path, copy);
+  const source = { path: copy, fileName: basename(path) };
+  const { state, outcome, productId } = await (
+    await server.operations.startWithFile(jobId, id, source, given)
+  ).finished;
+  if (state !== 'done') throw new Error(`The demo could not be made: ${outcome ?? state}`);
+  return productId;
+}
 
 const DEMO_JOB_NAME = 'Flood bank, east reach';
 
@@ -15,15 +40,8 @@ export async function ensureDemoJob(server: RunningServer, settings: Settings): 
   await copyFile(files.geoid, join(geoidsFolder(settings), basename(files.geoid)));
   if ((await server.library.list()).some((job) => job.name === DEMO_JOB_NAME && job.cloudCount > 0)) return;
   const job = await server.library.create({ name: DEMO_JOB_NAME, epsg: 5347 });
-  const bring = async (id: string, path: string, given: Record<string, unknown>): Promise<void> => {
-    const copy = server.library.scratchPath('.received');
-    await copyFile(path, copy); // an import takes its file away when done
-    const source = { path: copy, fileName: basename(path) };
-    const run = await (await server.operations.startWithFile(job.id, id, source, given)).finished;
-    if (run.state !== 'done') throw new Error(`The demo job could not be made: ${run.outcome ?? run.state}`);
-  };
-  await bring(importCloud.id, files.lidar, { name: 'Lidar, 5 strips' });
-  await bring(importPicture.id, files.orthophoto, { name: 'Orthophoto' });
+  await bring(server, job.id, importCloud.id, files.lidar, { name: 'Lidar, 5 strips' });
+  await bring(server, job.id, importPicture.id, files.orthophoto, { name: 'Orthophoto' });
 }
 
 const FLIGHT_JOB_NAME = 'Flood bank, as flown';
@@ -35,28 +53,36 @@ export async function ensureFlightJob(server: RunningServer, settings: Settings)
   if (known && known.cloudCount > 0) return;
   const [files, flight] = [await ensureDemoFiles(folder), await ensureFlightFiles(folder)];
   const job = known ?? (await server.library.create({ name: FLIGHT_JOB_NAME, epsg: 5347 }));
-  const run = async (id: string, path: string, given: Record<string, unknown>): Promise<number | undefined> => {
-    const copy = server.library.scratchPath('.part');
-    await copyFile(path, copy);
-    const { finished } = await server.operations.startWithFile(
-      job.id,
-      id,
-      { path: copy, fileName: basename(path) },
-      given,
-    );
-    const { state, outcome, productId } = await finished;
-    if (state !== 'done') throw new Error(`The demo flight could not be made: ${outcome ?? state}`);
-    return productId;
-  };
-  await run(importControl.id, files.control, { role: 'control' });
-  await run(importControl.id, files.check, { role: 'check' });
-  const trajectory = await run(importTrajectory.id, flight.trajectory, { name: 'Flight of the flood bank' });
+  await bring(server, job.id, importControl.id, files.control, { role: 'control' });
+  await bring(server, job.id, importControl.id, files.check, { role: 'check' });
+  const trajectory = await bring(server, job.id, importTrajectory.id, flight.trajectory, {
+    name: 'Flight of the flood bank',
+  });
   const [leverForward, leverRight, leverDown] = FLIGHT_ERRORS.leverArm!;
-  await run(georeferenceScan.id, flight.scan, {
+  await bring(server, job.id, georeferenceScan.id, flight.scan, {
     trajectory,
     leverForward,
     leverRight,
     leverDown,
     name: 'As flown, 5 strips',
   });
+}
+
+const FEET_JOB_NAME = 'Farm yard, in feet';
+
+/** A third, small job: the farm's yard on a grid of its own in US survey feet. */
+export async function ensureFeetJob(server: RunningServer, settings: Settings): Promise<void> {
+  const known = (await server.library.list()).find((job) => job.name === FEET_JOB_NAME);
+  if (known && known.cloudCount > 0) return;
+  const folder = join(settings.data, 'demo-files');
+  await madeApart('feet', folder);
+  const files = await ensureFeetFiles(folder);
+  const job = known ?? (await server.library.create({ name: FEET_JOB_NAME, unit: 'us-survey-foot' }));
+  await bring(server, job.id, importCloud.id, files.lidar, { name: 'Lidar of the yard' });
+  await bring(server, job.id, importControl.id, files.check, { role: 'check' });
+}
+
+/** Photographs with their list, as a file that is imported by hand. */
+export function ensureFrames({ data }: Settings): Promise<void> {
+  return madeApart('frames', join(data, 'demo-files'));
 }

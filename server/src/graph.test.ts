@@ -1,5 +1,6 @@
 import type { Product, ProductKindId } from '@pampero/contract';
 import { deflateSync } from 'node:zlib';
+import { strToU8, zipSync } from 'fflate';
 import { gatherPoints } from '@pampero/core/cloud';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
@@ -263,6 +264,12 @@ test('every kind of product leaves in every one of its formats; another format i
   const picture = (await host.api.fromFile(jobId, 'import-picture', tiff, 'chequered.tif')).productId;
   await done('check-shift', { picture, cloud: twoStrips });
   await done('mask-by-colour', { picture, painted: [{ path: [[E + 20, N + 20]], radius: 5, adds: true }] });
+  const list = strToU8(`file,east,north,height,omega,phi,kappa\na.tif,${E + 30},${N + 30},120,0,0,0\n`);
+  const photographs = zipSync({ 'a.tif': tiff, 'list.csv': list });
+  await host.api.fromFile(jobId, 'import-photographs', photographs, 'photographs.zip', {
+    focalLength: 8,
+    pixelSize: 12,
+  });
   const { products } = await host.api.read(jobId);
   const ofKind = (kind: ProductKindId): Product => products.find((product) => product.kind === kind)!;
   for (const kind of PRODUCT_KINDS) {

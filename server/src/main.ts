@@ -1,7 +1,5 @@
 import { mkdir } from 'node:fs/promises';
-import { join } from 'node:path';
-import { ensureFramesApart } from '@pampero/demo';
-import { ensureDemoJob, ensureFlightJob } from './demo-job.js';
+import { ensureDemoJob, ensureFeetJob, ensureFlightJob, ensureFrames } from './demo-job.js';
 import { startServer } from './server.js';
 import { readSettings } from './settings.js';
 import { startStandIns } from './stand-ins.js';
@@ -21,8 +19,10 @@ try {
   if (process.argv.includes('--demo') && settings.port > 0) await startStandIns(settings);
   console.log(`Pampero is ready at ${server.url}`);
   if (process.argv.includes('--demo')) {
-    ensureFramesApart(join(settings.data, 'demo-files')).unref();
-    ensureFlightJob(server, settings).catch((error: unknown) => console.error((error as Error).message));
+    ensureFlightJob(server, settings)
+      .then(() => ensureFeetJob(server, settings))
+      .then(() => ensureFrames(settings))
+      .catch((error: unknown) => console.error((error as Error).message));
   }
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);

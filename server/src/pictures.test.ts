@@ -39,7 +39,7 @@ interface Info {
 }
 const info = (name: string): Info => JSON.parse(gdal('gdalinfo', '-json', name)) as Info;
 /** A band of a file as GDAL reads it. */
-async function bandOf(name: string, band: number): Promise<Buffer> {
+async function bandOf(name: string, band: number | 'mask'): Promise<Buffer> {
   gdal('gdal_translate', '-q', '-of', 'ENVI', '-b', String(band), name, 'band.img');
   return readFile(at('band.img'));
 }
@@ -280,6 +280,83 @@ describe('inside the cloud', { timeout: 60_000 }, () => {
     const run = await host.api.operate(jobId, 'colour-cloud', { picture: picture.id, cloud, classes: [6] });
     expect(run.state).toBe('failed');
     expect(run.outcome).toContain('No point of');
+  });
+
+  test('pictures that lie over each other are joined in the order chosen, pixel for pixel; what each leaves open stays open', async () => {
+    // Halves with a wide overlap, the eastern one darker, and a hole between land that neither has.
+    gdal('gdal_translate', '-q', '-srcwin', '0', '0', '400', '560', 'plain.tif', 'west.tif');
+    gdal('gdal_translate', '-q', '-srcwin', '300', '60', '320', '500', '-scale', '0', '255', '0', '127', 'plain.tif', 'east.tif'); // prettier-ignore
+    const west = await bring('west.tif', { isExact: true });
+    const east = await bring('east.tif', { isExact: true });
+    for (const order of [
+      [west.id, east.id],
+      [east.id, west.id],
+    ]) {
+      // prettier-ignore
+      const run = await host.api.operate(jobId, 'join-pictures', { pictures: order });
+      expect(run.state, run.outcome).toBe('done');
+      const { id, facts } = await host.api.newest(jobId, 'picture');
+      expect([facts.columns, facts.rows, facts.hasMask, facts.bands]).toEqual([WIDTH, HEIGHT, true, 'colour']);
+      await writeFile(at('joined.tif'), await host.api.file(jobId, id, 'tif'));
+      const band = await bandOf('joined.tif', 1);
+      const known = await bandOf('joined.tif', 'mask');
+      const isWestFirst = order[0] === west.id;
+      let [sum, count] = [0, 0];
+      for (let row = 4; row < HEIGHT - 4; row += 3)
+        for (let column = 4; column < WIDTH - 4; column += 3) {
+          const k = row * WIDTH + column;
+          const [inWest, inEast] = [column < 396, column >= 304 && row >= 64];
+          if ((column >= 400 && row < 60) !== (known[k] === 0)) expect([column, row]).toBe('open where neither lies');
+          if (!inWest && !inEast) continue;
+          const isEast = inEast && (!inWest || !isWestFirst);
+          if (column >= 396 && column < 404) continue;
+          sum += Math.abs(band[k]! - pixels[3 * k]! * (isEast ? 127 / 255 : 1));
+          count++;
+        }
+      expect(count).toBeGreaterThan(20_000);
+      // As JPEG at a quality of 92, of patches with noise; a pixel aside would be off by four.
+      expect(sum / count).toBeLessThan(2.6);
+    }
+    const alone = await host.api.operate(jobId, 'join-pictures', { pictures: [west.id, west.id] });
+    expect(alone.outcome).toContain('One picture alone is joined already');
+  });
+
+  test('a surface leaves with the picture over it: each corner finds the pixel of its place', async () => {
+    const picture = await bring('plain.tif', { isExact: true });
+    await host.api.operate(jobId, 'find-ground', { clouds: [cloud], cell: 2 });
+    const built = await host.api.operate(jobId, 'build-surface', { clouds: [cloud] });
+    expect(built.state, built.outcome).toBe('done');
+    const glb = await host.api.file(jobId, built.productId, 'glb-picture');
+    const length = glb.readUInt32LE(12);
+    interface Gltf { readonly bufferViews: { byteOffset: number; byteLength: number }[]; readonly accessors: { count: number }[]; readonly extras: { easting: number; northing: number } } // prettier-ignore
+    const json = JSON.parse(glb.toString('utf8', 20, 20 + length)) as Gltf;
+    const part = (k: number): Buffer => {
+      const { byteOffset, byteLength } = json.bufferViews[k]!;
+      return glb.subarray(28 + length + byteOffset, 28 + length + byteOffset + byteLength);
+    };
+    const { data, info: size } = await sharp(part(4)).raw().toBuffer({ resolveWithObject: true });
+    expect(Math.max(size.width, size.height)).toBeGreaterThan(400);
+    let [sum, count] = [0, 0];
+    for (let i = 0; i < json.accessors[0]!.count; i += 13) {
+      const [e, n] = [json.extras.easting + part(0).readFloatLE(12 * i), json.extras.northing - part(0).readFloatLE(12 * i + 8)]; // prettier-ignore
+      const [u, v] = [part(3).readFloatLE(8 * i), part(3).readFloatLE(8 * i + 4)];
+      const [c, r] = [Math.floor((e - picture.facts.east) / 0.1), Math.floor((picture.facts.north - n) / 0.1)];
+      const [tc, tr] = [Math.min(size.width - 1, Math.floor(u * size.width)), Math.min(size.height - 1, Math.floor(v * size.height))]; // prettier-ignore
+      if (c < 2 || r < 2 || c >= WIDTH - 2 || r >= HEIGHT - 2) continue;
+      sum += Math.abs(pixels[3 * (r * WIDTH + c)]! - data[3 * (tr * size.width + tc)]!);
+      count++;
+    }
+    expect(count).toBeGreaterThan(100);
+    // Patches are 15 apart and noise is 12: a place aside would be off by tens.
+    expect(sum / count).toBeLessThan(8);
+    const bare = await host.api.newJob('Without a picture');
+    await host.api.import(bare.id, await lasBytes(fieldWithShed()));
+    const [own] = (await host.api.read(bare.id)).clouds;
+    await host.api.operate(bare.id, 'find-ground', { clouds: [own!.id], cell: 2 });
+    const alone = await host.api.operate(bare.id, 'build-surface', { clouds: [own!.id] });
+    const answer = await host.api.raw(`/jobs/${bare.id}/products/${alone.productId}/file?format=glb-picture`);
+    expect(answer.status).toBe(422);
+    expect(Buffer.from(answer.body).toString()).toContain('No picture of the job lies over Ground');
   });
 
   test('a picture elsewhere says that it has no land in common with the cloud', async () => {

@@ -7,7 +7,9 @@ import { GeoidLibrary } from './incoming/geoid-library.js';
 import { IncomingFiles } from './incoming/incoming-files.js';
 import { UploadStore } from './incoming/upload-store.js';
 import { JobLibrary } from './jobs/job-library.js';
+import { isLoopback } from './loopback.js';
 import { planMemory } from './memory-plan.js';
+import { Outside } from './network/outside.js';
 import { loadOperations } from './operations/operation-catalogue.js';
 import { OperationService } from './operations/operation-service.js';
 import { loadProducts } from './products/product-catalogue.js';
@@ -51,6 +53,7 @@ export async function startServices(settings: Settings): Promise<StartedServices
     incoming,
     memory,
     (task, signal) => writing.write('writeProduct', task, signal),
+    new Outside(isLoopback(settings.host) ? undefined : (settings.outside ?? [])),
   );
   const products = await loadProducts();
   const sheets = new SheetLibrary(sheetsFolder(settings));

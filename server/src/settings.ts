@@ -26,6 +26,11 @@ const settingsSchema = z.object({
     .string()
     .optional()
     .transform((names) => (names ?? '').split(',').flatMap((name) => name.trim() || [])),
+  /** Hosts within the network that may be asked for whoever uses a server that others reach, with commas between. */
+  PAMPERO_OUTSIDE: z
+    .string()
+    .optional()
+    .transform((names) => (names ?? '').split(',').flatMap((name) => name.trim() || [])),
   /** A queue that other machines take tasks from; without it all is done here. */
   PAMPERO_QUEUE: z.string().min(1).optional(),
   PAMPERO_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('warn'),
@@ -44,6 +49,7 @@ export interface Settings {
   readonly folder?: string | undefined;
   readonly token?: string | undefined;
   readonly names?: readonly string[];
+  readonly outside?: readonly string[];
   /** Address of the queue that other machines take tasks from, if there is one. */
   readonly queue?: string | undefined;
   readonly log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
@@ -66,6 +72,7 @@ export function readSettings(environment: Record<string, string | undefined>): S
     folder: given.PAMPERO_FOLDER,
     token: given.PAMPERO_TOKEN,
     names: given.PAMPERO_NAMES,
+    outside: given.PAMPERO_OUTSIDE,
     queue: given.PAMPERO_QUEUE,
     log: given.PAMPERO_LOG,
   };

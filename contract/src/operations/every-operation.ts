@@ -40,6 +40,7 @@ export * from './intake/import-cloud.js';
 export * from './intake/import-control.js';
 export * from './intake/import-photographs.js';
 export * from './intake/import-picture.js';
+export * from './intake/join-pictures.js';
 export * from './intake/move-picture.js';
 export * from './intake/set-system.js';
 export * from './lines/cut-sections.js';

@@ -17,6 +17,7 @@ const NEEDED: Readonly<Record<string, unknown>> = {
   cloud: 1,
   picture: 1,
   photographs: 1,
+  pictures: [1, 2],
   focalLength: 8,
   pixelSize: 12,
   address: 'https://maps.example.org/parcels',

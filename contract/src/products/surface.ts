@@ -42,5 +42,6 @@ export const surface = productKind({
     { id: 'dxf', label: 'DXF faces', ending: '-faces.dxf', mediaType: 'image/vnd.dxf' },
     { id: 'ply', label: 'PLY', ending: '.ply', mediaType: 'application/octet-stream' },
     { id: 'glb', label: 'GLB', ending: '.glb', mediaType: 'model/gltf-binary' },
+    { id: 'glb-picture', label: 'GLB with picture', ending: '-picture.glb', mediaType: 'model/gltf-binary' },
   ],
 });

@@ -7,6 +7,7 @@ import { seededRandom } from '../task/index.js';
 import { triangulate } from '../terrain/index.js';
 import { spotsToDxf, surfaceToDxf } from './dxf/index.js';
 import { readCodedLines, readGeoJsonLines } from './lines/index.js';
+import { validateBytes } from 'gltf-validator';
 import { surfaceToGlb, surfaceToPly } from './mesh/index.js';
 import { polylinesToShapefile } from './shapefile/index.js';
 
@@ -62,6 +63,9 @@ describe('read back by OGR', () => {
   });
 });
 
+const ONE_PIXEL =
+  '/9j/2wBDABALDA4MChAODQ4SERATGCgaGBYWGDEjJR0oOjM9PDkzODdASFxOQERXRTc4UG1RV19iZ2hnPk1xeXBkeFxlZ2P/2wBDARESEhgVGC8aGi9jQjhCY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2NjY2P/wAARCAABAAEDASIAAhEBAxEB/8QAFQABAQAAAAAAAAAAAAAAAAAAAAP/xAAUEAEAAAAAAAAAAAAAAAAAAAAA/8QAFAEBAAAAAAAAAAAAAAAAAAAAAP/EABQRAQAAAAAAAAAAAAAAAAAAAAD/2gAMAwEAAhEDEQA/AKAA/9k=';
+
 describe('numbered points', () => {
   test('as DXF: a point, its number and its elevation on layers of their own', () => {
     const file = join(folder, 'spots.dxf');
@@ -114,6 +118,30 @@ describe('meshes', () => {
     expect(json.accessors[0]!.max![1]! - json.accessors[0]!.min![1]!).toBeLessThanOrEqual(4);
     expect(json.buffers[0]!.byteLength).toBe(view.getUint32(20 + jsonLength, true));
     expect(json.extras.easting).toBe(tin.origin[0]);
+  });
+});
+
+// Held against the validator of the standard's own authors (glTF 2.0).
+describe('a GLB by the validator of glTF', () => {
+  const issuesOf = async (bytes: Uint8Array): Promise<{ errors: number; warnings: number; first: unknown }> => {
+    const { issues } = await validateBytes(bytes);
+    return { errors: issues.numErrors, warnings: issues.numWarnings, first: issues.messages[0] };
+  };
+
+  test('is without fault, plain and with a picture over it', async () => {
+    const about = { name: 'Ground', metresPerUnit: 0.3048 };
+    expect(await issuesOf(surfaceToGlb(tin, about))).toEqual({ errors: 0, warnings: 0, first: undefined });
+    // The smallest grey JPEG there is: one pixel.
+    const jpeg = Uint8Array.from(Buffer.from(ONE_PIXEL, 'base64'));
+    const land = { west: 500_000, south: 600_000, east: 500_100, north: 600_100 };
+    const dressed = surfaceToGlb(tin, about, { jpeg, ...land });
+    expect(await issuesOf(dressed)).toEqual({ errors: 0, warnings: 0, first: undefined });
+    expect(dressed.length).toBeGreaterThan(surfaceToGlb(tin, about).length + jpeg.length + 8 * tin.easting.length);
+  });
+
+  test('one that is cut is found out', async () => {
+    const whole = surfaceToGlb(tin, { name: 'Ground', metresPerUnit: 1 });
+    expect((await issuesOf(whole.subarray(0, whole.length - 40))).errors).toBeGreaterThan(0);
   });
 });
 

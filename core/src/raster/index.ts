@@ -4,5 +4,5 @@ export { connectedCells, eachNeighbour } from './connected-cells.js';
 export { squaredDistances } from './distances.js';
 export { piecesOf, type Pieces } from './pieces.js';
 export { planBounds, planBoundsOf, type PlanBounds } from './plan-bounds.js';
-export { eachSharedCell, placeOfPart } from './raster-frame.js';
+export { eachSharedCell, framePlan, placeOfPart } from './raster-frame.js';
 export type { RasterFrame } from './raster-frame.js';

@@ -1,3 +1,4 @@
+import type { PlanBounds } from './plan-bounds.js';
 /** A raster's place: cell (0, 0) has its least corner at (east, north); row 0 is the southernmost; cells are square, in job units. */
 export interface RasterFrame {
   readonly east: number;
@@ -23,4 +24,9 @@ export function eachSharedCell(whole: RasterFrame, part: RasterFrame, visit: (at
   const { column, row } = placeOfPart(whole, part);
   for (let r = 0, from = 0; r < part.rows; r++)
     for (let c = 0, at = (row + r) * whole.columns + column; c < part.columns; c++, from++, at++) visit(at, from);
+}
+
+/** The land under a raster. */
+export function framePlan({ east, north, cell, columns, rows }: RasterFrame): PlanBounds {
+  return { west: east, south: north, east: east + columns * cell, north: north + rows * cell };
 }

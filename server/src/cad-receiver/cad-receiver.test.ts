@@ -5,12 +5,14 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldWithShed, QUANTISATION, testJob, type TestJob, type TestServer } from '../server.fixture.js';
+import { Outside } from '../network/outside.js';
 import { cadReceiver } from './cad-receiver.js';
 import { readDrawing } from './read-drawing.js';
 import { differences, sendDrawing } from './send-drawing.js';
 
 /** What leaves for a drawing office, told by what the office understood of it. */
 const [E, N] = QUANTISATION.offset;
+const outside = new Outside();
 let job: TestJob;
 let host: TestServer;
 let jobId: string;
@@ -105,7 +107,7 @@ describe('sent to a drawing program', () => {
     const silent = await serving(() => undefined);
     const path = join(folder, (await readdir(folder))[0]!);
     const signal = new AbortController().signal;
-    await expect(sendDrawing(silent, 'x.dxf', path, signal, 200)).rejects.toThrow('has not answered in');
+    await expect(sendDrawing(outside, silent, 'x.dxf', path, signal, 200)).rejects.toThrow('has not answered in');
     const answer = await host.api.raw(`/jobs/${jobId}/operations/send-to-cad`, { method: 'POST', body: JSON.stringify({ address }), headers: { 'content-type': 'application/json' } }); // prettier-ignore
     expect(answer.status).toBe(400);
   });

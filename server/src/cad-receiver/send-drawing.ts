@@ -2,7 +2,7 @@ import { openAsBlob } from 'node:fs';
 import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatNumber } from '@pampero/core/wording';
-import { jsonIn, patientFetch, Unreachable, webAddress } from '../network/patient-fetch.js';
+import { jsonIn, Unreachable, webAddress, type Answer, type Outside } from '../network/outside.js';
 import { refusalSchema, understoodSchema, type Understood } from './understood.js';
 
 const [PATIENCE_MS, LARGEST] = [120_000, 5_000_000];
@@ -12,6 +12,7 @@ const [PATIENCE_MS, LARGEST] = [120_000, 5_000_000];
  * @throws PamperoError `cad-silent`, `cad-refuses` with its own words, `cad-rubbish`
  */
 export async function sendDrawing(
+  outside: Outside,
   address: string,
   fileName: string,
   path: string,
@@ -43,10 +44,10 @@ export async function sendDrawing(
     });
   return understood.data;
 
-  async function put(): ReturnType<typeof patientFetch> {
+  async function put(): Promise<Answer> {
     const url = webAddress(address);
     url.pathname = `${url.pathname.replace(/\/$/, '')}/drawings/${encodeURIComponent(fileName)}`;
-    return patientFetch(url, { method: 'PUT', body: await openAsBlob(path) }, signal, { patience, largest: LARGEST });
+    return outside.fetch(url, { method: 'PUT', body: await openAsBlob(path) }, signal, { patience, largest: LARGEST });
   }
 }
 

@@ -1,3 +1,4 @@
+import { framePlan } from '@pampero/core/raster';
 import { existsSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
@@ -6,7 +7,7 @@ import type { ClientViewFacts, ClientViewOptions, Job } from '@pampero/contract'
 import { packExtras, packLand } from '@pampero/core/client-view';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { Models } from '../store/models.js';
-import { drapeOver } from './drape.js';
+import { drapeOver } from '../passes/drape-over.js';
 import { gatherView } from './gather-view.js';
 
 /** The page as its build leaves it, with a place for what is shown. */
@@ -44,7 +45,7 @@ export async function writeClientView(
       : await drapeOver(
           models,
           options.pictureId,
-          bare.content.frame,
+          framePlan(bare.content.frame),
           Math.max(60_000, ((most - fixed) / BASE64) * 0.6),
         );
   checkCancelled(stopped);

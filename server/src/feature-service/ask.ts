@@ -1,5 +1,5 @@
 import { PamperoError } from '@pampero/core/task';
-import { jsonIn, patientFetch, Unreachable, webAddress } from '../network/patient-fetch.js';
+import { jsonIn, Unreachable, webAddress, type Outside } from '../network/outside.js';
 
 /** One answer of a service may take so long and be so large. */
 const [PATIENCE_MS, LARGEST] = [20_000, 50_000_000];
@@ -23,13 +23,14 @@ export function serviceAddress(typed: string): URL {
  * @throws PamperoError `service-silent` where nothing comes, `service-refuses` with its status, `service-rubbish` where it is no JSON or too much of it
  */
 export async function askJson(
+  outside: Outside,
   address: URL,
   signal: AbortSignal,
   patience = PATIENCE_MS,
 ): Promise<{ json: unknown; crs: string | undefined }> {
   const shown = `${address.origin}${address.pathname}`;
   const init = { headers: { accept: 'application/geo+json, application/json' } };
-  const answer = await patientFetch(address, init, signal, { patience, largest: LARGEST }).catch((error: unknown) => {
+  const answer = await outside.fetch(address, init, signal, { patience, largest: LARGEST }).catch((error: unknown) => {
     if (!(error instanceof Unreachable)) throw error;
     throw serviceError('service-silent', shown, `${error.why}.`, 'Check the address, try again later, or ask for less land.'); // prettier-ignore
   });

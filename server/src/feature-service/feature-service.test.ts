@@ -3,11 +3,13 @@ import type { AddressInfo } from 'node:net';
 import { CORNER, EXTENT, parcels, parcelService } from '@pampero/demo';
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
 import { fieldWithShed, testJob, type TestJob, type TestServer } from '../server.fixture.js';
+import { Outside } from '../network/outside.js';
 import { askJson } from './ask.js';
 import { chosenCollection, LONGITUDE_LATITUDE, readCollections, readFeatures } from './read-features.js';
 
 /** A public service of boundaries, by OGC API - Features Part 1 (17-069r4) and Part 2 (18-058r1), and everything that can be wrong with one. */
 const never = new AbortController().signal;
+const outside = new Outside();
 const OWN =
   '+proj=tmerc +lat_0=-90 +lon_0=-60 +k=1 +x_0=5500000 +y_0=0 +ellps=GRS80 +towgs84=0,0,0,0,0,0,0 +units=m +no_defs';
 const BOUNDS = { west: CORNER.easting, south: CORNER.northing, east: CORNER.easting + EXTENT.east, north: CORNER.northing + EXTENT.north }; // prettier-ignore
@@ -38,8 +40,8 @@ const odd = (answer: RequestListener): Promise<string> =>
     else answer(request, response);
   });
 const fetched = async (address: string) => {
-  const [collection] = await readCollections(address, never);
-  return readFeatures(address, collection!, { bounds: BOUNDS, system: { proj4: OWN } }, never);
+  const [collection] = await readCollections(outside, address, never);
+  return readFeatures(outside, address, collection!, { bounds: BOUNDS, system: { proj4: OWN } }, never);
 };
 const page = (features: unknown[], more: object = {}) =>
   JSON.stringify({ type: 'FeatureCollection', features, ...more });
@@ -49,15 +51,16 @@ describe('a service that speaks the standard', () => {
   test('tells its collections and the systems of each; the landing page’s address is enough, with or without a stroke', async () => {
     const address = await listening(parcelService());
     for (const at of [address, `${address}/`, `${address}/collections`]) {
-      const collections = await readCollections(at, never);
+      const collections = await readCollections(outside, at, never);
       expect(collections).toEqual([{ id: 'parcels', title: 'Parcels (made up)', epsg: [5347] }]);
     }
   });
 
   test('its features come in the job’s system where it has it, northing first as the authority says, to the millimetre', async () => {
     const address = await listening(parcelService());
-    const [collection] = await readCollections(address, never);
+    const [collection] = await readCollections(outside, address, never);
     const lines = await readFeatures(
+      outside,
       address,
       collection!,
       { bounds: BOUNDS, system: { proj4: OWN, epsg: 5347 } },
@@ -74,10 +77,16 @@ describe('a service that speaks the standard', () => {
 
   test('otherwise in longitude and latitude, transformed; the same places', async () => {
     const address = await listening(parcelService());
-    const [collection] = await readCollections(address, never);
+    const [collection] = await readCollections(outside, address, never);
     const plain = { ...collection!, epsg: [] };
-    const own = await readFeatures(address, collection!, { bounds: BOUNDS, system: { proj4: OWN, epsg: 5347 } }, never);
-    const lines = await readFeatures(address, plain, { bounds: BOUNDS, system: { proj4: OWN } }, never);
+    const own = await readFeatures(
+      outside,
+      address,
+      collection!,
+      { bounds: BOUNDS, system: { proj4: OWN, epsg: 5347 } },
+      never,
+    );
+    const lines = await readFeatures(outside, address, plain, { bounds: BOUNDS, system: { proj4: OWN } }, never);
     expect(lines).toHaveLength(own.length);
     lines.forEach((line, k) =>
       line.easting.forEach((e, i) => {
@@ -116,38 +125,40 @@ describe('a service that does not', () => {
   test('nobody answers there; the address is none; it is no address of the web', async () => {
     const gone = await serving(() => undefined);
     await new Promise((resolve) => open.pop()!.close(resolve));
-    expect(await code(readCollections(gone, never))).toMatch(/^service-silent: .*cannot be reached \(ECONNREFUSED\)/);
-    expect(await code(readCollections('not an address', never))).toContain('is no address');
-    expect(await code(readCollections('file:///etc/hosts', never))).toContain('is no address of the web');
+    expect(await code(readCollections(outside, gone, never))).toMatch(
+      /^service-silent: .*cannot be reached \(ECONNREFUSED\)/,
+    );
+    expect(await code(readCollections(outside, 'not an address', never))).toContain('is no address');
+    expect(await code(readCollections(outside, 'file:///etc/hosts', never))).toContain('is no address of the web');
   });
 
   test('it hangs, at once or in the middle of an answer', async () => {
     const silent = await serving(() => undefined);
-    expect(await code(askJson(new URL(silent), never, 200))).toMatch(/^service-silent: .*has not answered in/);
+    expect(await code(askJson(outside, new URL(silent), never, 200))).toMatch(/^service-silent: .*has not answered in/);
     const halting = await serving((_, response) => void response.write('{"collections": ['));
-    expect(await code(askJson(new URL(halting), never, 300))).toContain('stopped in the middle of an answer');
+    expect(await code(askJson(outside, new URL(halting), never, 300))).toContain('stopped in the middle of an answer');
     const cut = await serving((_, response) => {
       response.writeHead(200, { 'content-length': '1000' });
       response.write('{');
       setTimeout(() => response.destroy(), 20);
     });
-    expect(await code(askJson(new URL(cut), never))).toContain('broke off in the middle of an answer');
+    expect(await code(askJson(outside, new URL(cut), never))).toContain('broke off in the middle of an answer');
   });
 
   test('it refuses, answers with a page for people, with other JSON, or with endless bytes', async () => {
     const refusing = await serving((_, response) => void response.writeHead(503).end());
-    expect(await code(readCollections(refusing, never))).toMatch(/^service-refuses: .*status 503/);
+    expect(await code(readCollections(outside, refusing, never))).toMatch(/^service-refuses: .*status 503/);
     const html = await serving((_, response) => void response.end('<html>Welcome</html>'));
-    expect(await code(readCollections(html, never))).toMatch(/^service-rubbish: .*not JSON/);
+    expect(await code(readCollections(outside, html, never))).toMatch(/^service-rubbish: .*not JSON/);
     for (const json of ['[]', '{"collections": "none"}', 'null', '{"collections":[{"id":7}]}']) {
       const other = await serving((_, response) => void response.end(json));
-      expect(await code(readCollections(other, never))).toContain('does not list its collections');
+      expect(await code(readCollections(outside, other, never))).toContain('does not list its collections');
     }
     const endless = await serving((_, response) => {
       const more = (): void => void (response.destroyed || response.write(Buffer.alloc(1e6, 32), more));
       more();
     });
-    expect(await code(askJson(new URL(endless), never))).toContain('more than 50 MB');
+    expect(await code(askJson(outside, new URL(endless), never))).toContain('more than 50 MB');
   });
 
   test('its pages are no features, go round in circles, or lead to another service', async () => {

@@ -3,6 +3,7 @@ import { readGeoJsonLines, type ReadLine } from '@pampero/core/formats/lines';
 import type { PlanBounds } from '@pampero/core/raster';
 import { checkCancelled } from '@pampero/core/task';
 import { z } from 'zod';
+import type { Outside } from '../network/outside.js';
 import { askJson, serviceAddress, serviceError } from './ask.js';
 
 /**
@@ -52,8 +53,8 @@ export interface Wanted {
 }
 
 /** What the service at an address offers. */
-export async function readCollections(address: string, signal: AbortSignal): Promise<Collection[]> {
-  const { json } = await askJson(under(address, 'collections'), signal);
+export async function readCollections(outside: Outside, address: string, signal: AbortSignal): Promise<Collection[]> {
+  const { json } = await askJson(outside, under(address, 'collections'), signal);
   const read = collectionsSchema.safeParse(json);
   if (!read.success)
     throw serviceError('service-rubbish', address, 'does not list its collections as the standard has it.', NO_SERVICE);
@@ -96,6 +97,7 @@ export function chosenCollection(
 
 /** The lines and rims of all features that touch a box, in the job's system; page by page. */
 export async function readFeatures(
+  outside: Outside,
   address: string,
   collection: Collection,
   { bounds, system }: Wanted,
@@ -125,7 +127,7 @@ export async function readFeatures(
         'Ask whoever runs the service.',
       );
     seen.add(next.href);
-    const { json, crs } = await askJson(next, signal);
+    const { json, crs } = await askJson(outside, next, signal);
     const page = pageSchema.safeParse(json);
     if (!page.success)
       throw serviceError('service-rubbish', address, 'answers with something that is no page of features.', NO_SERVICE);

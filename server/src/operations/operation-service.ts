@@ -11,6 +11,7 @@ import { JobError } from '../errors/job-error.js';
 import type { FoundFile, IncomingFiles } from '../incoming/incoming-files.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import type { MemoryPlan } from '../memory-plan.js';
+import type { Outside } from '../network/outside.js';
 import type { RunService } from '../runs/run-service.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { readyCloud } from '../store/cloud-repository.js';
@@ -36,6 +37,7 @@ export class OperationService {
     private readonly incoming: IncomingFiles,
     private readonly memory: MemoryPlan,
     private readonly writeProduct: WriteProduct,
+    private readonly outside: Outside,
   ) {}
 
   /** Starts an operation with its parameters, and with a file where it works from one. */
@@ -183,8 +185,18 @@ export class OperationService {
 
   private async surroundings(jobId: string): Promise<Surroundings> {
     const job = await this.library.describe(jobId);
-    const { pool, memory, library, incoming, writeProduct } = this;
-    return { pool, memory, library, incoming, writeProduct, job, unit: job.unit, file: await library.file(jobId) };
+    const { pool, memory, library, incoming, writeProduct, outside } = this;
+    return {
+      pool,
+      memory,
+      library,
+      incoming,
+      writeProduct,
+      outside,
+      job,
+      unit: job.unit,
+      file: await library.file(jobId),
+    };
   }
 
   private operation(id: string): ServerOperation {

@@ -5,6 +5,7 @@ import { JobError } from '../errors/job-error.js';
 import type { FoundFile, IncomingFiles } from '../incoming/incoming-files.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import type { MemoryPlan } from '../memory-plan.js';
+import type { Outside } from '../network/outside.js';
 import type { RunWork } from '../runs/run-service.js';
 import type { JobFile } from '../store/job-file.js';
 import type { TaskPool } from '../tasks/task-pool.js';
@@ -31,6 +32,8 @@ export interface Surroundings {
   readonly library: JobLibrary;
   readonly incoming: IncomingFiles;
   readonly writeProduct: WriteProduct;
+  /** Those outside whom an operation may ask. */
+  readonly outside: Outside;
   /** The product whose place the new one takes. */
   readonly replaces?: number | undefined;
 }

@@ -1,7 +1,7 @@
 import { PICTURE_TILE, type ProductOf } from '@pampero/contract';
 import { pictureFrameOf, pixelOfPlace, picturePlan, pixelSize, type PictureFrame } from '@pampero/core/imagery';
 import { newWitnessSums, type ShiftFound } from '@pampero/core/shifts';
-import type { PlanBounds, RasterFrame } from '@pampero/core/raster';
+import { framePlan, type PlanBounds, type RasterFrame } from '@pampero/core/raster';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import { shared, sharedIntegers } from '../shared-memory.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
@@ -112,13 +112,7 @@ export async function shiftOf(
   const frame = comparedFrame(picture.facts, facts.bounds, spacing, cell, { picture: picture.name, cloud: facts.name });
   const ratio = frame.cell / pixelSize(frameOf(picture.facts));
   const level = Math.max(0, Math.min(picture.facts.levels - 1, Math.floor(Math.log2(Math.max(1, ratio)))));
-  const plan = {
-    west: frame.east,
-    south: frame.north,
-    east: frame.east + frame.columns * frame.cell,
-    north: frame.north + frame.rows * frame.cell,
-  };
-  const tiles = await readLevel(job.read, picture.id, picture.facts, level, plan);
+  const tiles = await readLevel(job.read, picture.id, picture.facts, level, framePlan(frame));
   const light = await pool.run('lightnessOnFrame', { picture: tiles, frame }, signal);
   onShare(0.2);
   const sums = newWitnessSums(frame, sharedIntegers);

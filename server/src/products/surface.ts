@@ -1,16 +1,19 @@
-import type { ProductOf } from '@pampero/contract';
+import { isKind, type ProductOf } from '@pampero/contract';
 import { packArrays, unpackArrays } from '@pampero/core/binary';
 import { surfaceToDxf } from '@pampero/core/formats/dxf';
 import { surfaceToLandXml } from '@pampero/core/formats/landxml';
-import { surfaceToGlb, surfaceToPly } from '@pampero/core/formats/mesh';
+import { surfaceToGlb, surfaceToPly, type MeshTexture } from '@pampero/core/formats/mesh';
 import { metresPer } from '@pampero/core/geodesy';
 import { changedPart, cutPart, type GridPart } from '@pampero/core/grids';
-import type { RasterFrame } from '@pampero/core/raster';
+import { pictureFrameOf, picturePlan } from '@pampero/core/imagery';
+import { planBounds, type RasterFrame } from '@pampero/core/raster';
+import { PamperoError } from '@pampero/core/task';
 import { unpackTin, type TerrainLine, type Tin } from '@pampero/core/terrain';
+import { drapeOver } from '../passes/drape-over.js';
 import { readTerrainLines } from '../store/terrain-lines.js';
 import { readCloudFacts } from '../store/cloud-repository.js';
 import type { Models } from '../store/models.js';
-import { readProductBlob, readShownPart } from '../store/product-repository.js';
+import { listProducts, readProductBlob, readShownPart } from '../store/product-repository.js';
 import { inputsInWords, type ExportSite, type ProductHome } from './product-home.js';
 
 type Surface = ProductOf<'surface'>;
@@ -86,10 +89,35 @@ export const home: ProductHome<'surface'> = {
     }),
     ply: async (site, surface) => ({ bytes: surfaceToPly(await readTin(site, surface)) }),
     glb: async (site, surface) => ({
-      bytes: surfaceToGlb(await readTin(site, surface), {
-        name: surface.name,
-        metresPerUnit: metresPer(site.job.unit),
-      }),
+      bytes: surfaceToGlb(await readTin(site, surface), aboutOf(site, surface)),
     }),
+    'glb-picture': async (site, surface) => {
+      const tin = await readTin(site, surface);
+      return { bytes: surfaceToGlb(tin, aboutOf(site, surface), await textureOver(site, surface, tin)) };
+    },
   },
 };
+
+const aboutOf = ({ job }: ExportSite, { name }: Surface) => ({ name, metresPerUnit: metresPer(job.unit) });
+
+/** Bytes of a picture that leaves with a surface, at most. */
+const MOST_TEXTURE = 24_000_000;
+
+/** The newest picture that lies over a surface, as it lies over it. */
+async function textureOver({ models }: ExportSite, { name }: Surface, tin: Tin): Promise<MeshTexture> {
+  const own = planBounds(tin.easting, tin.northing);
+  const [e, n] = tin.origin;
+  const land = { west: own.west + e, south: own.south + n, east: own.east + e, north: own.north + n };
+  const pictures = (await listProducts(models)).filter(isKind('picture'));
+  const touching = pictures.filter((picture) => {
+    const plan = picturePlan(pictureFrameOf(picture.facts));
+    return plan.west < land.east && plan.east > land.west && plan.south < land.north && plan.north > land.south;
+  });
+  const picture = touching.at(-1);
+  if (!picture)
+    throw new PamperoError('no-picture', {
+      what: `No picture of the job lies over ${name}.`,
+      fix: 'Import an orthophoto in Intake, or export GLB without a picture.',
+    });
+  return { jpeg: await drapeOver(models, picture.id, land, MOST_TEXTURE), ...land };
+}

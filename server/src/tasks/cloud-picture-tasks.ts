@@ -26,10 +26,9 @@ export interface CloudPictureTask {
   readonly range: readonly [low: number, high: number];
 }
 
+/** Samples pixel by pixel, from the north-west; one for intensity, else three; and 255 where there is picture. */
 export interface CloudPictureBlock {
-  /** Samples pixel by pixel, from the north-west; one for intensity, else three. */
   readonly pixels: Uint8Array<ArrayBuffer>;
-  /** 255 where there is picture. */
   readonly known: Uint8Array<ArrayBuffer>;
 }
 

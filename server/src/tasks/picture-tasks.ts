@@ -6,7 +6,15 @@ import {
   type PointColumns,
   type Quantisation,
 } from '@pampero/core/cloud';
-import { EIGHT_TO_SIXTEEN, inverseOf, PICTURE_TILE, TileSampler, type Placement } from '@pampero/core/imagery';
+import {
+  EIGHT_TO_SIXTEEN,
+  inverseOf,
+  PICTURE_TILE,
+  pixelOfPlace,
+  placeOfPixel,
+  TileSampler,
+  type Placement,
+} from '@pampero/core/imagery';
 import {
   addWitnesses,
   checkShift,
@@ -52,6 +60,45 @@ export async function lightnessOnFrame({
   readonly frame: RasterFrame;
 }): Promise<Float32Array<ArrayBuffer>> {
   return lightnessOver(await samplerOf(picture), picture.placement, picture.level, frame);
+}
+
+export interface JoinedTask {
+  /** The first is seen where several lie over each other. */
+  readonly pictures: readonly PictureLevel[];
+  /** Of the first pixel of the block. */
+  readonly placement: Placement;
+  readonly columns: number;
+  readonly rows: number;
+  readonly samples: 1 | 3;
+}
+
+/** A block of several pictures as one. */
+export async function joinedBlock({ pictures, placement, columns, rows, samples }: JoinedTask): Promise<{
+  readonly pixels: Uint8Array<ArrayBuffer>;
+  readonly known: Uint8Array<ArrayBuffer>;
+}> {
+  const layers = await Promise.all(
+    pictures.map(async (picture) => ({
+      sampler: await samplerOf(picture),
+      toPixel: pixelOfPlace(picture.placement),
+      halves: 2 ** picture.level,
+    })),
+  );
+  const pixels = new Uint8Array(columns * rows * samples);
+  const known = new Uint8Array(columns * rows);
+  const rgb = new Float64Array(3);
+  for (let row = 0, at = 0; row < rows; row++)
+    for (let column = 0; column < columns; column++, at++) {
+      const [e, n] = placeOfPixel(placement, column + 0.5, row + 0.5);
+      for (const { sampler, toPixel, halves } of layers) {
+        const [c, r] = toPixel(e, n);
+        if (!sampler.sample(c / halves, r / halves, rgb)) continue;
+        known[at] = 255;
+        for (let band = 0; band < samples; band++) pixels[at * samples + band] = Math.round(rgb[band]!);
+        break;
+      }
+    }
+  return { pixels, known };
 }
 
 export interface WitnessTask {

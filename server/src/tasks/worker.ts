@@ -35,6 +35,7 @@ import { adjust as doAdjust } from './adjusting-tasks.js';
 export const lightnessOnFrame = guarded(pictures.lightnessOnFrame);
 export const gatherWitnesses = guarded(pictures.gatherWitnesses);
 export const findShift = guarded(pictures.findShift);
+export const joinedBlock = guarded(pictures.joinedBlock);
 export const colourBlock = guarded(pictures.colourBlock);
 export const enterDepths = guarded(photographs.enterDepths);
 export const overlapsOf = guarded(photographs.overlapsOf);

@@ -1,5 +1,14 @@
 import type { Tin } from '../../terrain/index.js';
 
+/** A picture that lies over a surface: north up, from edge to edge of a box in the coordinates of the job. */
+export interface MeshTexture {
+  readonly jpeg: Uint8Array;
+  readonly west: number;
+  readonly south: number;
+  readonly east: number;
+  readonly north: number;
+}
+
 /**
  * A surface as one glTF 2.0 binary file: metres, y up, about its own corner, which is told in `extras`; shaded by the normals of
  * its corners. One thing to open for whoever has no survey software.
@@ -7,6 +16,7 @@ import type { Tin } from '../../terrain/index.js';
 export function surfaceToGlb(
   { origin, easting, northing, elevation, facets }: Tin,
   { name, metresPerUnit }: { readonly name: string; readonly metresPerUnit: number },
+  texture?: MeshTexture,
 ): Uint8Array {
   const count = easting.length;
   let base = Infinity;
@@ -26,38 +36,79 @@ export function surfaceToGlb(
   }
   const normal = cornerNormals(position, facets);
   const indices = Uint32Array.from(facets);
-  const binary = new Uint8Array(position.byteLength + normal.byteLength + indices.byteLength);
-  binary.set(new Uint8Array(position.buffer), 0);
-  binary.set(new Uint8Array(normal.buffer), position.byteLength);
-  binary.set(new Uint8Array(indices.buffer), 2 * position.byteLength);
+  const places = texture && textureCoordinates(easting, northing, origin, texture);
+  const parts = [position, normal, indices, ...(texture && places ? [places, texture.jpeg] : [])];
+  const starts = parts.map((_, k) => parts.slice(0, k).reduce((sum, { byteLength }) => sum + padded(byteLength), 0));
+  const binary = new Uint8Array(padded(starts.at(-1)! + parts.at(-1)!.byteLength));
+  parts.forEach(({ buffer, byteOffset, byteLength }, k) =>
+    binary.set(new Uint8Array(buffer, byteOffset, byteLength), starts[k]),
+  );
   const [FLOAT, UNSIGNED_INT, ARRAY, ELEMENTS] = [5126, 5125, 34_962, 34_963];
   const json = {
     asset: { version: '2.0', generator: 'Pampero' },
     scene: 0,
     scenes: [{ nodes: [0] }],
     nodes: [{ mesh: 0, name }],
-    meshes: [{ name, primitives: [{ attributes: { POSITION: 0, NORMAL: 1 }, indices: 2, material: 0 }] }],
+    meshes: [
+      {
+        name,
+        primitives: [
+          { attributes: { POSITION: 0, NORMAL: 1, ...(texture && { TEXCOORD_0: 3 }) }, indices: 2, material: 0 },
+        ],
+      },
+    ],
     materials: [
       {
         name: 'land',
         doubleSided: true,
-        pbrMetallicRoughness: { baseColorFactor: [0.62, 0.56, 0.44, 1], metallicFactor: 0, roughnessFactor: 0.9 },
+        pbrMetallicRoughness: {
+          ...(texture ? { baseColorTexture: { index: 0 } } : { baseColorFactor: [0.62, 0.56, 0.44, 1] }),
+          metallicFactor: 0,
+          roughnessFactor: 0.9,
+        },
       },
     ],
+    ...(texture && {
+      textures: [{ source: 0, sampler: 0 }],
+      // Linear with its halves, and no further than its edge.
+      samplers: [{ magFilter: 9729, minFilter: 9987, wrapS: 33_071, wrapT: 33_071 }],
+      images: [{ bufferView: 4, mimeType: 'image/jpeg' }],
+    }),
     accessors: [
       { bufferView: 0, componentType: FLOAT, count, type: 'VEC3', min, max },
       { bufferView: 1, componentType: FLOAT, count, type: 'VEC3' },
       { bufferView: 2, componentType: UNSIGNED_INT, count: indices.length, type: 'SCALAR' },
+      ...(texture ? [{ bufferView: 3, componentType: FLOAT, count, type: 'VEC2' }] : []),
     ],
     bufferViews: [
-      { buffer: 0, byteOffset: 0, byteLength: position.byteLength, target: ARRAY },
-      { buffer: 0, byteOffset: position.byteLength, byteLength: normal.byteLength, target: ARRAY },
-      { buffer: 0, byteOffset: 2 * position.byteLength, byteLength: indices.byteLength, target: ELEMENTS },
+      ...parts.map(({ byteLength }, k) => ({
+        buffer: 0,
+        byteOffset: starts[k],
+        byteLength,
+        ...(k < 4 && { target: k === 2 ? ELEMENTS : ARRAY }),
+      })),
     ],
     buffers: [{ byteLength: binary.length }],
     extras: { easting: origin[0], northing: origin[1], elevation: base },
   };
   return container(JSON.stringify(json), binary);
+}
+
+const padded = (length: number): number => Math.ceil(length / 4) * 4;
+
+/** Where each corner lies on the texture: 0 to 1 from its left edge and from its upper edge (glTF 2.0, 3.8.3). */
+function textureCoordinates(
+  easting: Float64Array,
+  northing: Float64Array,
+  origin: readonly number[],
+  { west, south, east, north }: MeshTexture,
+): Float32Array {
+  const out = new Float32Array(2 * easting.length);
+  for (let i = 0; i < easting.length; i++) {
+    out[2 * i] = (easting[i]! + origin[0]! - west) / (east - west);
+    out[2 * i + 1] = (north - northing[i]! - origin[1]!) / (north - south);
+  }
+  return out;
 }
 
 function cornerNormals(p: Float32Array, facets: Uint32Array): Float32Array {

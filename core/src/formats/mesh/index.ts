@@ -1,2 +1,2 @@
-export { surfaceToGlb } from './glb-mesh.js';
+export { surfaceToGlb, type MeshTexture } from './glb-mesh.js';
 export { surfaceToPly } from './ply-mesh.js';

@@ -10,7 +10,7 @@ import { readProduct } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 /** Sends one file after another and holds what was understood against what was sent. Nothing of the job changes; the field book tells it. */
-function work(parameters: SendToCadParameters, { job: about, library, writeProduct }: Surroundings): RunWork {
+function work(parameters: SendToCadParameters, { job: about, library, writeProduct, outside }: Surroundings): RunWork {
   return async ({ job, signal, report }) => {
     const { address, surfaces, as, contours, lines } = parameters;
     const products: { product: Product; formatId: string }[] = [];
@@ -30,7 +30,7 @@ function work(parameters: SendToCadParameters, { job: about, library, writeProdu
       const target = library.scratchPath('.out');
       try {
         await writeProduct({ jobPath: job.path, job: about, target, product, formatId }, signal);
-        const understood = await sendDrawing(address, fileName, target, signal);
+        const understood = await sendDrawing(outside, address, fileName, target, signal);
         told.push({ label: fileName, value: understoodInWords(understood), quantity: 'text' });
         const sent: Sent = {
           unit: about.unit,

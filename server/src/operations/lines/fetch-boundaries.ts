@@ -12,7 +12,7 @@ import { serverOperation, type Surroundings } from '../server-operation.js';
 import { lineFigures } from './line-figures.js';
 import { sortMadeLines, storeMadeLines } from './made-lines.js';
 
-function work(parameters: FetchBoundariesParameters, { job: { crs } }: Surroundings): RunWork {
+function work(parameters: FetchBoundariesParameters, { job: { crs }, outside }: Surroundings): RunWork {
   return async ({ job, historyId, signal, report }) => {
     const { address, margin, code } = parameters;
     const system = planeSystemOf(crs);
@@ -30,8 +30,12 @@ function work(parameters: FetchBoundariesParameters, { job: { crs } }: Surroundi
     const { min, max } = boundsAround(clouds.map(({ bounds }) => bounds));
     const bounds = { west: min[0] - margin, south: min[1] - margin, east: max[0] + margin, north: max[1] + margin };
     report(0.02, 'Asking the service');
-    const collection = chosenCollection(address, await readCollections(address, signal), parameters.collection);
-    const read = await readFeatures(address, collection, { bounds, system }, signal, (features, ofThem) =>
+    const collection = chosenCollection(
+      address,
+      await readCollections(outside, address, signal),
+      parameters.collection,
+    );
+    const read = await readFeatures(outside, address, collection, { bounds, system }, signal, (features, ofThem) =>
       report(ofThem ? 0.1 + 0.8 * Math.min(1, features / ofThem) : 0.5, `Fetching, ${formatCount(features)} so far`),
     );
     if (read.length === 0)

@@ -9,7 +9,7 @@ import { coarserSegments } from './line-segments';
 import { GraphicsPainter } from './graphics-painter';
 import { wantedNodes, type SceneNode } from './level-of-detail';
 import { COARSE, drawLines, FINE, onGround } from './line-rasteriser';
-import { drape, layUnder } from './picture-painter';
+import { drape, layUnder, picturesAlong } from './picture-painter';
 import { PictureTiles } from './picture-tiles';
 import { NodeCache } from './node-cache';
 import { asSelectable, colourNode, exactPoint, missingColumn, sceneNode } from './point-cache';
@@ -527,6 +527,14 @@ export class DrawingEngine {
       contours: (ask) => this.contoursOf(ask),
       tinted: () => this.tinted && spreadOfValues(this.tinted),
       profile: ({ line }) => this.grid && profileOver(this.grid, line),
+      pictureAlong: ({ line, steps }) => {
+        if (!this.pictures || this.pictures.pictures.length === 0) return undefined;
+        const site = { pictures: this.pictures.pictures, tiles: this.tiles, origin: this.origin };
+        const colours = picturesAlong(line, steps, site);
+        const { isComplete } = this.tiles;
+        this.tiles.fetchNext();
+        return { colours, isComplete };
+      },
       surfaceAt: ({ at, from }) => this.grid && surfaceAt(this.grid, at, from, this.origin[2]),
       around: (ask) => groundAround(this.cache, this.clouds, ask),
       area: ({ corners, level }) => {

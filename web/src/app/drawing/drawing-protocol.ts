@@ -166,6 +166,12 @@ export interface ViewerQuestions {
     ask: { readonly line: readonly [number, number, number, number] };
     answer: { readonly stations: Float64Array; readonly elevations: Float64Array } | undefined;
   };
+  /** Colours that the pictures have along a line in plan, at even steps from end to end: red in the lowest byte, 0 where there is none. */
+  pictureAlong: {
+    ask: { readonly line: readonly [number, number, number, number]; readonly steps: number };
+    /** Not complete while finer tiles are on their way. */
+    answer: { readonly colours: Uint32Array; readonly isComplete: boolean } | undefined;
+  };
   /** Places in scene coordinates. */
   surfaceAt: {
     ask: { readonly at: readonly [number, number]; readonly from: readonly [number, number] | undefined };

@@ -2,7 +2,7 @@ import { PICTURE_TILE } from '@pampero/contract';
 import { describe, expect, test } from 'vitest';
 import type { DrawnPicture } from './drawing-protocol';
 import { inverseMatrix } from './inverse-matrix';
-import { drape, layUnder, type PictureSite } from './picture-painter';
+import { drape, layUnder, picturesAlong, type PictureSite } from './picture-painter';
 import { PictureTiles, type ReadTile } from './picture-tiles';
 import { drawGrid, newFrame, type Frame } from './rasteriser';
 
@@ -168,5 +168,33 @@ describe('a picture over a surface', () => {
     expect(inverse[0]! * x + inverse[12]!).toBeCloseTo(100 + 6, 9);
     expect(inverse[5]! * y + inverse[13]!).toBeCloseTo(130 - 8, 9);
     expect(inverseMatrix(new Float64Array(16))).toBeUndefined();
+  });
+});
+
+describe('colours along a line', () => {
+  test('at even places from end to end, of the topmost picture; nothing outside', async () => {
+    const where = await site(picture());
+    // From ten units west of the picture, a unit a step: two columns of it a step.
+    const colours = picturesAlong([-10, 100, 290, 100], 300, where);
+    expect(colours).toHaveLength(301);
+    expect(colours[5]).toBe(0);
+    // 110 units in: column 220 of the picture, row 320.
+    expect([colours[120]! & 255, (colours[120]! >> 8) & 255]).toEqual([22, 32]);
+    const over = await site(picture(), picture({ tilesOf: 2, opacity: 0 }));
+    expect(picturesAlong([-10, 100, 290, 100], 300, over)[120]).toBe(colours[120]);
+  });
+
+  test('while its tiles are on their way, the coarsest stands in, and they are asked for', () => {
+    const waiting = new PictureTiles(
+      () => undefined,
+      () => new Promise(() => undefined),
+    );
+    const colours = picturesAlong([10, 10, 20, 10], 20, {
+      pictures: [picture()],
+      tiles: waiting,
+      origin: [1000, 2000, 0],
+    });
+    expect([...new Set(colours)]).toEqual([0]);
+    expect(waiting.isComplete).toBe(false);
   });
 });

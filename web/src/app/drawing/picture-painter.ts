@@ -127,6 +127,24 @@ export function layUnder(
   }
 }
 
+/** Colours along a line in plan, scene coordinates, at `steps` + 1 even places: of the topmost picture there; 0 where there is none. */
+export function picturesAlong(
+  [ax, ay, bx, by]: readonly [number, number, number, number],
+  steps: number,
+  { pictures, tiles, origin }: Omit<PictureSite, 'ground'>,
+): Uint32Array {
+  const footprint = Math.hypot(bx - ax, by - ay) / steps;
+  const samplers = pictures.filter(({ opacity }) => opacity > 0).map((picture) => new Sampler(picture, tiles, origin, footprint)); // prettier-ignore
+  return Uint32Array.from({ length: steps + 1 }, (_, k) => {
+    const [x, y] = [ax + ((bx - ax) * k) / steps, ay + ((by - ay) * k) / steps];
+    for (let top = samplers.length - 1; top >= 0; top--) {
+      const colour = samplers[top]!.at(x, y);
+      if (colour !== 0) return colour;
+    }
+    return 0;
+  });
+}
+
 /**
  * Drapes pictures over surfaces that were drawn in white: pixel by pixel, at the place that its depth says, so that they are as sharp as
  * the pictures whatever the surface's triangles. The light on the surface stays.

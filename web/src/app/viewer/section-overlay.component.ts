@@ -6,10 +6,14 @@ import { LayerStore } from '../state/layer-store';
 import { ViewStore } from '../state/view-store';
 import { sectionLength, sectionToScene } from '../drawing/cameras';
 import { DrawingLink } from './drawing-link';
+import { PictureStore } from './picture-store';
 import { roundMarks } from './scale-bar';
 import { ViewCameras } from './view-cameras';
 
-/** Over Section: elevation lines, stations, its ends, the surface as a line, what is under the cursor. */
+/** Places along a section that are asked for the picture's colour. */
+const RIBBON_STEPS = 240;
+
+/** Over Section: elevation lines, stations, its ends, the surface as a line, the colours of the picture along it, what is under the cursor. */
 @Component({
   selector: 'pam-section-overlay',
   template: `
@@ -26,6 +30,32 @@ import { ViewCameras } from './view-cameras';
         @for (end of axes.ends; track end.label) {
           <line [attr.x1]="end.at" [attr.x2]="end.at" y1="0" [attr.y2]="height()" class="end-line" />
           <text [attr.x]="end.at + 5" y="46" class="end-label">{{ end.label }}</text>
+        }
+        @if (ribbon(); as ribbon) {
+          <defs>
+            <linearGradient
+              id="section-picture"
+              gradientUnits="userSpaceOnUse"
+              [attr.x1]="ribbon.from"
+              [attr.x2]="ribbon.to"
+            >
+              @for (stop of ribbon.stops; track $index) {
+                <stop [attr.offset]="stop.at" [attr.stop-color]="stop.colour" [attr.stop-opacity]="stop.opacity" />
+              }
+            </linearGradient>
+          </defs>
+          @if (surfacePath(); as path) {
+            <path [attr.d]="path" class="painted" transform="translate(0 8)" data-testid="section-picture" />
+          } @else {
+            <rect
+              [attr.x]="ribbon.from"
+              [attr.width]="ribbon.to - ribbon.from"
+              [attr.y]="height() - FOOT"
+              height="8"
+              class="ribbon"
+              data-testid="section-picture"
+            />
+          }
         }
         @if (surfacePath(); as path) {
           <path [attr.d]="path" class="surface" />
@@ -61,8 +91,34 @@ export class SectionOverlayComponent {
     undefined,
   );
   private asked = 0;
+  /** Where the ribbon of the picture lies where there is no surface to paint: over the stations. */
+  protected readonly FOOT = 26;
+  private readonly pictures = inject(PictureStore);
+  private readonly along = signal<Uint32Array | undefined>(undefined);
+  private askedAlong = 0;
 
   constructor() {
+    effect((onCleanup) => {
+      const camera = this.cameras.section();
+      const isSeen = this.pictures.drawn().length > 0;
+      const asked = ++this.askedAlong;
+      let timer: ReturnType<typeof setTimeout> | undefined;
+      onCleanup(() => clearTimeout(timer));
+      untracked(() => {
+        if (!camera || !isSeen) {
+          this.along.set(undefined);
+          return;
+        }
+        const { ax, ay, bx, by } = camera;
+        const ask = (left: number): void =>
+          void this.link.ask('pictureAlong', { line: [ax, ay, bx, by], steps: RIBBON_STEPS }).then((answer) => {
+            if (asked !== this.askedAlong) return;
+            this.along.set(answer?.colours);
+            if (answer && !answer.isComplete && left > 0) timer = setTimeout(() => ask(left - 1), 300);
+          });
+        ask(20);
+      });
+    });
     effect(() => {
       const surface = this.layers.shownSurface();
       const camera = this.cameras.section();
@@ -100,6 +156,21 @@ export class SectionOverlayComponent {
       isDrawing = true;
     }
     return path || undefined;
+  });
+
+  /** The colours of the picture from end to end of the section, as stops of a gradient over the screen. */
+  protected readonly ribbon = computed(() => {
+    const colours = this.along();
+    const camera = this.cameras.section();
+    if (!colours || !camera || !colours.some((colour) => colour !== 0)) return undefined;
+    const across = (station: number): number => this.cameras.pixelOf('section', [station, 0])[0];
+    const last = colours.length - 1;
+    const stops = Array.from(colours, (colour, k) => ({
+      at: k / last,
+      colour: `rgb(${colour & 255},${(colour >> 8) & 255},${(colour >> 16) & 255})`,
+      opacity: colour === 0 ? 0 : 1,
+    }));
+    return { from: across(0), to: across(sectionLength(camera)), stops };
   });
 
   protected readonly cursor = computed(() => {

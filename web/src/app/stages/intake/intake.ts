@@ -16,6 +16,9 @@ export const intake: StageHome = {
     'import-photographs': ({ layers }, { productId }) => {
       if (productId !== undefined) layers.setShown(layerKey('photographs', productId), true);
     },
+    'join-pictures': ({ layers }, { productId }) => {
+      if (productId !== undefined) layers.setShown(layerKey('picture', productId), true);
+    },
     'colour-cloud': showColours,
     'colour-from-photographs': showColours,
   },

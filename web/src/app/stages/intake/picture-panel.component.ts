@@ -4,7 +4,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import { MatSliderModule } from '@angular/material/slider';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import { checkPictureShift, colourCloud, movePicture, type ProductOf } from '@pampero/contract';
+import { checkPictureShift, colourCloud, joinPictures, movePicture, type ProductOf } from '@pampero/contract';
 import { isWorldFileName, pixelSize } from '@pampero/core/imagery';
 import { formatCount, formatNumber, GAP } from '@pampero/core/wording';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
@@ -46,6 +46,7 @@ export class PicturePanelComponent {
   private readonly look = inject(LookStore);
   protected readonly sliders = SLIDERS;
   protected readonly checkOperation = checkPictureShift;
+  protected readonly joinOperation = joinPictures;
   protected readonly moveOperation = movePicture;
   protected readonly colourOperation = colourCloud;
 

@@ -1,9 +1,9 @@
 import { pixelSize } from '@pampero/core/imagery';
-import type { RasterFrame } from '@pampero/core/raster';
+import type { PlanBounds } from '@pampero/core/raster';
 import { rgbOf } from '@pampero/core/tints';
 import sharp from 'sharp';
-import { pictureOver } from '../passes/picture-over.js';
-import { frameOf } from '../passes/picture-site.js';
+import { pictureOver } from './picture-over.js';
+import { frameOf } from './picture-site.js';
 import type { Models } from '../store/models.js';
 import { readProduct } from '../store/product-repository.js';
 
@@ -11,16 +11,15 @@ import { readProduct } from '../store/product-repository.js';
 const MOST_SIDE = 4096;
 const LEAST_SIDE = 256;
 
-/** A picture as it lies over a frame, north up, as a JPEG of at most so many bytes; paper where there is none. */
+/** A picture as it lies over some land, north up, as a JPEG of at most so many bytes; paper where there is none. */
 export async function drapeOver(
   models: Models,
   pictureId: number,
-  frame: RasterFrame,
+  land: PlanBounds,
   mostBytes: number,
 ): Promise<Buffer> {
   const { facts } = await readProduct(models, pictureId, 'picture');
-  const [wide, high] = [frame.columns * frame.cell, frame.rows * frame.cell];
-  const land = { west: frame.east, south: frame.north, east: frame.east + wide, north: frame.north + high };
+  const [wide, high] = [land.east - land.west, land.north - land.south];
   const longest = Math.max(wide, high);
   const finest = Math.min(MOST_SIDE, Math.ceil(longest / pixelSize(frameOf(facts))));
   const paper = rgbOf('#e9e3d5');

@@ -1,3 +1,0 @@
-import { ensureFrames } from './frame-files.js';
-
-await ensureFrames(process.argv[2]!);
