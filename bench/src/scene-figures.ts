@@ -129,8 +129,11 @@ export function proposalFor(run: SurveyedScene): GroundProposal & { readonly obj
   const even = columnsOf(run, (i) => i % 8 === 0);
   const evidence = pointEvidence(even, [{ ...last, strip }], spacing, 1);
   return {
-    ...proposeGround({ ...evidence, spacing, manyReturns: many / last.count, hasColour: cloud.red !== undefined }, 1),
-    objects: proposeObjects({ ...evidence, density: cloud.count / area }, 1),
+    ...proposeGround(
+      { ...evidence, spacing, manyReturns: many / last.count, hasColour: cloud.red !== undefined },
+      'metre',
+    ),
+    objects: proposeObjects({ ...evidence, density: cloud.count / area }, 'metre'),
   };
 }
 

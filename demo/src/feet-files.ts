@@ -10,13 +10,15 @@ import { writeCloud } from './write-cloud.js';
 
 const SEED = 1861;
 /** Goes up when what is written changes. */
-const EDITION = 1;
+const EDITION = 2;
 /** The yard of the farm and the land about it, metres from the farm's corner. */
 const [WEST, SOUTH, EAST, NORTH] = [110, 210, 330, 405];
 /** Where that corner lies on a grid of its own, feet: no system of any country. */
 const [EASTING, NORTHING] = [10_000, 5_000];
 /** Thousandths of a foot. */
 const QUANTISATION = { scale: [0.001, 0.001, 0.001], offset: [EASTING, NORTHING, 0] } as const;
+/** Strips over the yard, of the farm's five the last. */
+const STRIPS = 3;
 const FOOT = lengthUnits['us-survey-foot'].metres;
 
 export interface FeetFiles {
@@ -31,7 +33,7 @@ export async function ensureFeetFiles(folder: string): Promise<FeetFiles> {
   if (await stat(mark).catch(() => undefined)) return files;
   await mkdir(folder, { recursive: true });
   const whole = farm(SEED + 1);
-  const cloud = flyLidar({ ...whole, flight: { ...whole.flight, strips: whole.flight.strips.slice(2) } }, SEED);
+  const cloud = flyLidar({ ...whole, flight: { ...whole.flight, strips: whole.flight.strips.slice(-STRIPS) } }, SEED);
   await writeCloud(files.lidar, inFeet(cloud), QUANTISATION);
   const inside = surveyedPoints(SEED).check.filter(
     ({ easting: e, northing: n }) => e > CORNER.easting + WEST && e < CORNER.easting + EAST && n > CORNER.northing + SOUTH && n < CORNER.northing + NORTH, // prettier-ignore
@@ -61,6 +63,7 @@ function inFeet(cloud: PointBatch): PointBatch {
     out.y[i] = Math.round((north(out.y[i]! / 1000) - NORTHING) * 1000);
     out.z[i] = Math.round(out.z[i]! / FOOT);
     out.classification[i] = 1;
+    if (out.pointSourceId[i]! > STRIPS) out.pointSourceId[i] = 1;
   }
   return out;
 }

@@ -43,7 +43,7 @@ describe('the demo cloud', () => {
     const noise = groundNoise([{ count: last.length, x: of(cloud.x), y: of(cloud.y), z: of(cloud.z) }], 1.6);
     const { settings } = proposeGround(
       { spacing: 0.4, steepSlope: 8, manyReturns: 0.02, hasColour: false, noise, stripDisagreement: 0 },
-      1,
+      'metre',
     );
     const found = findGround(given, QUANTISATION, frame, settings, takes);
     const { kappa, typeOne, typeTwo, total } = agreementOf(agreementCounts(cloud.classification, found, 2));

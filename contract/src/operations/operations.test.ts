@@ -85,7 +85,11 @@ describe.each(each)('%s', (id, operation) => {
       expect(value, field.name).toBeLessThanOrEqual(maximum);
       const metres = inMetres.get(field.name)!.default as number;
       // Defaults are rounded to what one would type: two figures.
-      if (quantity === 'length')
+      if (id === 'draw-contours' && (field.name === 'interval' || field.name === 'indexEvery')) {
+        // Maps in feet have contours of whole feet, and heavier ones every five.
+        const isMetric = unit === 'metre';
+        expect(value).toBe(field.name === 'interval' ? (isMetric ? 0.25 : 1) : isMetric ? 4 : 5);
+      } else if (quantity === 'length')
         expect(Math.abs(value * lengthUnits[unit].metres - metres), field.name).toBeLessThanOrEqual(
           0.05 * Math.abs(metres),
         );

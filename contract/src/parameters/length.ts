@@ -7,6 +7,8 @@ interface Metres {
   readonly max: number;
 }
 interface LengthRange<M extends Metres> extends ParameterMeta {
+  /** The default in a job in feet, where it is another round figure than that of the metres. */
+  readonly feet?: number;
   /** Metres; turned into the job's unit and rounded to a figure one would type. */
   readonly metres: M;
 }
@@ -18,9 +20,9 @@ export function lengthInUnit(metres: number, unit: LengthUnit): number {
 
 /** Makes length parameters for jobs in `unit`: they take a number in job units or text with a unit ("8 in", "10cm"). */
 export function lengthIn(unit: LengthUnit) {
-  return ({ metres, ...meta }: LengthRange<Metres & { readonly default: number }>) =>
+  return ({ metres, feet, ...meta }: LengthRange<Metres & { readonly default: number }>) =>
     read(unit, meta.label, within(unit, meta.label, metres))
-      .default(lengthInUnit(metres.default, unit))
+      .default(unit !== 'metre' && feet !== undefined ? feet : lengthInUnit(metres.default, unit))
       .meta({ quantity: 'length', ...meta });
 }
 

@@ -2,6 +2,7 @@ export { readFigure, readTypedNumber, typedNumberFault } from './typed-number.js
 export type { TypedNumber } from './typed-number.js';
 export { lengthUnits, metresPer, parseLength, readLength, unitForEpsg, unitFromName } from './units.js';
 export type { LengthUnit } from './units.js';
+export { saidLength, saidShortLength } from './length-words.js';
 export { crsFromGeoKeys, geoKeysForCrs } from './geo-keys.js';
 export { crsFromWkt } from './crs-wkt.js';
 export type { CrsDescription } from './crs-description.js';

@@ -62,7 +62,7 @@ function surfaceCloud(height: (e: number, n: number) => number, seed = 5): Sampl
 const settings = (change: Partial<GroundSettings> = {}): GroundSettings => ({
   ...proposeGround(
     { spacing: 0.5, steepSlope: 5, manyReturns: 0.1, hasColour: false, noise: 0.015, stripDisagreement: 0 },
-    1,
+    'metre',
   ).settings,
   cell: 1,
   tolerance: 0.06,
@@ -260,11 +260,11 @@ describe('what a cloud tells of itself', () => {
       noise: 0.02,
       stripDisagreement: 0,
     };
-    const metric = proposeGround(evidence, 1);
-    const feet = proposeGround(evidence, 0.3048);
+    const metric = proposeGround(evidence, 'metre');
+    const feet = proposeGround(evidence, 'international-foot');
     expect(metric.settings.trustGreenLess).toBe(true);
     expect(metric.reasons.join(' ')).toMatch(/photographs/);
     expect(feet.settings.tolerance * 0.3048).toBeCloseTo(metric.settings.tolerance, 9);
-    expect(proposeGround({ ...evidence, manyReturns: 0.3 }, 1).settings.trustGreenLess).toBe(false);
+    expect(proposeGround({ ...evidence, manyReturns: 0.3 }, 'metre').settings.trustGreenLess).toBe(false);
   });
 });

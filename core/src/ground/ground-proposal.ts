@@ -1,3 +1,4 @@
+import { metresPer, saidLength, saidShortLength, type LengthUnit } from '../geodesy/index.js';
 import type { GroundSettings } from './find-ground.js';
 
 /** What a cloud tells of itself before its ground is known. Metric throughout. */
@@ -30,14 +31,17 @@ const CELLS = [0.25, 0.35, 0.5, 0.7, 1, 1.5, 2, 3, 4] as const;
 const SPACINGS = 2.6;
 
 /** Settings for a cloud from what it tells of itself, with the reasons. Lengths of the settings in job units. */
-export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): GroundProposal {
+export function proposeGround(evidence: GroundEvidence, unit: LengthUnit): GroundProposal {
+  const metresPerUnit = metresPer(unit);
   const { spacing, steepSlope, manyReturns, hasColour, noise, stripDisagreement = 0 } = evidence;
   const reasons: string[] = [];
   const wanted = spacing * SPACINGS;
   const cell = CELLS.reduce((best, side) =>
     Math.abs(Math.log(side / wanted)) < Math.abs(Math.log(best / wanted)) ? side : best,
   );
-  reasons.push(`Last returns lie ${spacing.toFixed(2)} m apart: cells of ${cell} m hold a few each.`);
+  reasons.push(
+    `Last returns lie ${saidLength(spacing, unit)} apart: cells of ${unit === 'metre' ? `${cell} m` : saidLength(cell, unit)} hold a few each.`,
+  );
   const isPhotogrammetry = manyReturns < 0.001 && hasColour;
   // Matching of photographs errs by more than it scatters.
   const tolerance = Math.min(
@@ -46,12 +50,12 @@ export function proposeGround(evidence: GroundEvidence, metresPerUnit: number): 
   );
   reasons.push(
     noise === undefined
-      ? 'Too few points lie together to see the noise: 0.06 m is usual.'
-      : `Hard ground scatters by ${(noise * 100).toFixed(1)} cm: three times that counts as ground.`,
+      ? `Too few points lie together to see the noise: ${saidLength(0.06, unit)} is usual.`
+      : `Hard ground scatters by ${saidShortLength(noise, unit, 1)}: three times that counts as ground.`,
   );
   if (stripDisagreement > 0)
     reasons.push(
-      `Strips lie ${(stripDisagreement * 100).toFixed(0)} cm apart in elevation where they overlap: ${(SPREAD * stripDisagreement * 100).toFixed(0)} cm is added. Align them first for a better surface.`,
+      `Strips lie ${saidShortLength(stripDisagreement, unit)} apart in elevation where they overlap: ${saidShortLength(SPREAD * stripDisagreement, unit)} is added. Align them first for a better surface.`,
     );
   const steepestRise = 8;
   reasons.push(

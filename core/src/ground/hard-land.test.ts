@@ -85,7 +85,7 @@ describe('the noise', () => {
     expect(evidence.stripDisagreement!).toBeGreaterThan(0.09);
     expect(evidence.stripDisagreement!).toBeLessThan(0.11);
     const known = { spacing: 0.33, manyReturns: 0.1, hasColour: false };
-    const { settings, reasons } = proposeGround({ ...known, ...evidence }, METRES);
+    const { settings, reasons } = proposeGround({ ...known, ...evidence }, 'metre');
     expect(settings.tolerance).toBeGreaterThan(0.13);
     expect(reasons.join(' ')).toMatch(/Strips lie 10 cm apart/);
     expect(stripDisagreement([pieces(4000, () => 0.02)], 2, 0.02)).toBeUndefined();

@@ -1,3 +1,4 @@
+import { metresPer, saidLength, saidShortLength, type LengthUnit } from '../geodesy/index.js';
 /** What a cloud tells before its objects are looked for. Metric throughout. */
 export interface ObjectEvidence {
   /** Points a square metre, all returns. */
@@ -33,7 +34,8 @@ const WIRE_SPACINGS = 8.7;
 const DENSE = 5;
 
 /** Settings for a cloud from what it tells of itself, with the reasons. */
-export function proposeObjects(evidence: ObjectEvidence, metresPerUnit: number): ObjectProposal {
+export function proposeObjects(evidence: ObjectEvidence, unit: LengthUnit): ObjectProposal {
+  const metresPerUnit = metresPer(unit);
   const { density, noise = USUAL_NOISE, stripDisagreement = 0 } = evidence;
   const spacing = 1 / Math.sqrt(density);
   const rounded = (value: number, step: number): number => Math.round(value / step) * step;
@@ -54,9 +56,9 @@ export function proposeObjects(evidence: ObjectEvidence, metresPerUnit: number):
       fences: isDense,
     },
     reasons: [
-      `${density.toFixed(1)} points a square metre: some twenty or more lie within ${radius.toFixed(2)} m, enough to tell a piece of roof.`,
-      `Points scatter by ${(noise * 100).toFixed(1)} cm${stripDisagreement > 0 ? ` and strips lie ${(stripDisagreement * 100).toFixed(0)} cm apart` : ''}: a roof may lie ${(roughness * 100).toFixed(1)} cm off its plane, and what stands less than ${(lowFrom * 100).toFixed(0)} cm over the ground is not told from it.`,
-      `Points lie ${spacing.toFixed(2)} m apart, and those of a wire further: its pieces are looked for within ${wirePiece.toFixed(1)} m.`,
+      `${density.toFixed(1)} points a square metre: some twenty or more lie within ${saidLength(radius, unit)}, enough to tell a piece of roof.`,
+      `Points scatter by ${saidShortLength(noise, unit, 1)}${stripDisagreement > 0 ? ` and strips lie ${saidShortLength(stripDisagreement, unit)} apart` : ''}: a roof may lie ${saidShortLength(roughness, unit, 1)} off its plane, and what stands less than ${saidShortLength(lowFrom, unit)} over the ground is not told from it.`,
+      `Points lie ${saidLength(spacing, unit)} apart, and those of a wire further: its pieces are looked for within ${saidLength(wirePiece, unit, 1)}.`,
       isDense
         ? 'Vehicles, fences and walls show at this density and are looked for.'
         : 'Too few points for vehicles, fences and walls: they are not looked for.',

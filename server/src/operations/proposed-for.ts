@@ -1,5 +1,5 @@
 import type { SettingsProposal } from '@pampero/contract';
-import { metresPer } from '@pampero/core/geodesy';
+import type { LengthUnit } from '@pampero/core/geodesy';
 import { cloudEvidence } from '../questions/cloud-evidence.js';
 import { listClouds } from '../store/cloud-repository.js';
 import type { ServerOperation, Surroundings } from './server-operation.js';
@@ -19,15 +19,24 @@ export function proposedBy(
     const largest = chosen.sort((a, b) => b.pointCount - a.pointCount || a.id - b.id)[0];
     if (!largest) return { parameters: {}, reasons: [] };
     const { settings, reasons } = await look(largest.id, surroundings);
-    return { parameters: { ...settings } as SettingsProposal['parameters'], reasons: [...reasons] };
+    return { parameters: readable(settings, surroundings.unit), reasons: [...reasons] };
   };
+}
+
+/** Lengths are round in metres; in feet to three figures, as one would type them. */
+function readable(settings: object, unit: LengthUnit): SettingsProposal['parameters'] {
+  const rounded = Object.entries(settings).map(([name, value]: [string, unknown]) => [
+    name,
+    unit !== 'metre' && typeof value === 'number' ? Number(value.toPrecision(3)) : value,
+  ]);
+  return Object.fromEntries(rounded) as SettingsProposal['parameters'];
 }
 
 /** As {@link proposedBy}, from what a cloud tells of its slopes, noise, strips and density. */
 export function proposedFor(
-  propose: (evidence: Evidence, metresPerUnit: number) => Proposed,
+  propose: (evidence: Evidence, unit: LengthUnit) => Proposed,
 ): NonNullable<ServerOperation['propose']> {
   return proposedBy(async (cloudId, { pool, file, unit }) =>
-    propose(await cloudEvidence(pool, file, cloudId, unit), metresPer(unit)),
+    propose(await cloudEvidence(pool, file, cloudId, unit), unit),
   );
 }

@@ -35,13 +35,14 @@ export const drawContours = {
           label: 'Interval',
           help: 'Height from one contour to the next.',
           metres: { default: 0.25, min: 0.005, max: 1000 },
+          feet: 1,
         }),
         baseElevation: elevationOr(0, {
           label: 'Base elevation',
           help: 'Contours are counted from this elevation.',
         }),
         indexEvery: count({
-          default: 4,
+          default: unit === 'metre' ? 4 : 5,
           min: 0,
           max: 100,
           label: 'Index contour every',

@@ -200,5 +200,5 @@ export const operation: ServerOperation = {
   ...serverOperation(findGround, (parameters, { pool, unit }) =>
     onEachCloud(parameters, (own) => findGroundOf(pool, own, unit)),
   ),
-  propose: proposedFor((evidence, metresPerUnit) => proposeGround(evidence, metresPerUnit)),
+  propose: proposedFor(proposeGround),
 };

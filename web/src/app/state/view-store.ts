@@ -1,4 +1,4 @@
-import { computed, inject, Injectable, signal } from '@angular/core';
+import { computed, inject, Injectable, linkedSignal, signal } from '@angular/core';
 import type { PickedPoint, SurfaceAnswer } from '../drawing/drawing-protocol';
 import { JobStore } from './job-store';
 import { LayerStore } from './layer-store';
@@ -22,7 +22,8 @@ export class ViewStore {
   readonly section = signal<SectionLine | undefined>(undefined);
   /** What the pointer does in the views. */
   readonly tool = signal<ToolId>('look');
-  readonly sectionDepth = signal(2);
+  /** A round figure in the unit of the job, until the surveyor says another. */
+  readonly sectionDepth = linkedSignal<number>(() => (this.store.unit() === 'metre' ? 2 : 6));
   /** How far a key walks it; its depth where the surveyor set nothing else. */
   readonly ownSectionStep = signal<number | undefined>(undefined);
   readonly sectionStep = computed(() => this.ownSectionStep() ?? this.sectionDepth());

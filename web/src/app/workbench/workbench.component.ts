@@ -150,9 +150,12 @@ export class WorkbenchComponent {
   protected readonly system = computed(() => {
     const job = this.store.job();
     if (!job) return '';
-    return [job.crs.epsg === undefined ? job.crs.name : `EPSG:${job.crs.epsg}`, lengthUnits[job.unit].name]
-      .filter(Boolean)
-      .join(', ');
+    // The name of a local system says its unit.
+    return job.crs.epsg === undefined && job.crs.name
+      ? job.crs.name
+      : [job.crs.epsg === undefined ? '' : `EPSG:${job.crs.epsg}`, lengthUnits[job.unit].name]
+          .filter(Boolean)
+          .join(', ');
   });
   protected readonly panes: readonly { id: Pane; name: string }[] = [
     { id: 'plan', name: 'Plan' },

@@ -101,11 +101,12 @@ export class TerrainSheetComponent {
     return facts
       ? {
           triangles: formatCount(facts.facets),
-          range: `${formatNumber(facts.highest - facts.lowest, 2)}\u2009${unit}`,
+          range: formatNumber(facts.highest - facts.lowest, 2),
+          rangeUnit: `${unit}, low to high`,
           area: `${formatNumber(facts.areaInPlan, 0)}`,
           areaUnit: `${unit}² in plan`,
         }
-      : { triangles: '–', range: '–', area: '–', areaUnit: 'area in plan' };
+      : { triangles: '–', range: '–', rangeUnit: 'low to high', area: '–', areaUnit: 'area in plan' };
   });
   protected readonly facts = computed(() => {
     const surface = this.latest();
