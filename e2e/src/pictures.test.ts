@@ -7,7 +7,17 @@ import { slicePoints } from '@pampero/core/cloud';
 import { bufferSink } from '@pampero/core/formats';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
 import { writeLas } from '@pampero/core/formats/las';
-import { CORNER, farm, flyFarm, QUANTISATION, renderOrthophoto } from '@pampero/demo';
+import {
+  CORNER,
+  farm,
+  flyFarm,
+  FRAME_CAMERA,
+  framePoses,
+  packFrames,
+  QUANTISATION,
+  renderOrthophoto,
+} from '@pampero/demo';
+import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { openBench, type Bench } from './browser.js';
@@ -122,6 +132,57 @@ describe('an orthophoto', { timeout: 120_000 }, () => {
     await at('picture-file').setInputFiles(join(folder, 'plain.png'));
     await bench.page.getByText('does not say where it lies').first().waitFor();
     expect((await state()).products.map(({ id }: Product) => id)).toEqual(products);
+  });
+
+  test('photographs are chosen with their list, shown where they were taken, and colour the cloud', async () => {
+    const land = { ...renderOrthophoto(farm(1853), { pixel: 0.5, shift: [0, 0], leans: false }), east: CORNER.easting, north: CORNER.northing }; // prettier-ignore
+    const packed = unzipSync(await packFrames(land, framePoses().slice(27, 33)));
+    const files = await Promise.all(
+      Object.entries(packed).map(async ([name, bytes]) => {
+        await writeFile(join(folder, name), bytes);
+        return join(folder, name);
+      }),
+    );
+    await at('part-photographs').click();
+    const form = bench.page.getByTestId('form-import-photographs');
+    await at('run-import-photographs').click();
+    await form.getByText('Focal length, mm: type a number.').waitFor();
+    await form.getByLabel('Focal length, mm').fill(String(FRAME_CAMERA.focalLength));
+    await form.getByLabel('Pixel size, µm').fill(String(FRAME_CAMERA.pixelSize));
+    await form.getByRole('button', { name: 'More' }).click();
+    for (const name of ['k1', 'k2'] as const)
+      await form.getByLabel(`Radial distortion ${name}`).fill(String(FRAME_CAMERA[name]));
+    for (const name of ['p1', 'p2'] as const)
+      await form.getByLabel(`Tangential distortion ${name}`).fill(String(FRAME_CAMERA[name]));
+    const [chooser] = await Promise.all([bench.page.waitForEvent('filechooser'), at('run-import-photographs').click()]);
+    expect(chooser.isMultiple()).toBe(true);
+    await chooser.setFiles(files);
+    await until(async () => (await state()).products.some(({ kind }) => kind === 'photographs'));
+    const photographs = (await state()).products.find(({ kind }) => kind === 'photographs') as ProductOf<'photographs'>;
+    expect(photographs.facts).toMatchObject({ count: 6, remarks: [], fileName: 'photographs.zip' });
+    await at(`photographs-${photographs.id}`).getByText('6 photographs of 0.3 megapixels').waitFor();
+    await at('run-colour-from-photographs').click();
+    await until(async () => (await state()).clouds[0]!.columns.rgb);
+    await bench.page.getByText('Photographs agree by 0.9').first().waitFor();
+    await at('undo').click();
+    await until(async () => !(await state()).clouds[0]!.columns.rgb);
+  });
+
+  test('in Section the picture lies along the foot, and under the ground line once there is a surface', async () => {
+    await at('lay-section').click();
+    const plan = (await at('view-plan').boundingBox())!;
+    await at('view-plan').click({ position: { x: 0.4 * plan.width, y: 0.3 * plan.height } });
+    await at('view-plan').click({ position: { x: 0.5 * plan.width, y: 0.7 * plan.height } });
+    const ribbon = at('section-picture');
+    await ribbon.waitFor({ state: 'attached', timeout: 30_000 });
+    expect(await ribbon.evaluate((element) => element.tagName)).toBe('rect');
+    const colours = async (): Promise<string[]> =>
+      bench.page.locator('#section-picture stop').evaluateAll((stops) => stops.map((stop) => stop.getAttribute('stop-color')!)); // prettier-ignore
+    await until(async () => new Set(await colours()).size > 40);
+    await bench.server.operations.start(jobId, 'find-ground', { clouds: [(await state()).clouds[0]!.id] }).then(({ finished }) => finished); // prettier-ignore
+    await bench.server.operations.start(jobId, 'build-surface', { clouds: [(await state()).clouds[0]!.id] }).then(({ finished }) => finished); // prettier-ignore
+    await until(async () => (await ribbon.evaluate((element) => element.tagName).catch(() => '')) === 'path');
+    await at('close-section').click();
   });
 
   test('the lagoon is masked by one click, seen before it is made; its points become water, and undo takes that back', async () => {

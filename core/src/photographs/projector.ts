@@ -10,12 +10,17 @@ export interface Box {
 export class Projector {
   private readonly bent = new Float64Array(2);
   private readonly widest: number;
+  private readonly square: number;
+  /** East, north and up of the camera, then its axes: in one piece, since every point is held against them. */
+  private readonly from: Float64Array;
 
   constructor(
     readonly camera: Camera,
     readonly pose: Pose,
   ) {
     this.widest = widestAngle(camera);
+    this.square = this.widest * this.widest;
+    this.from = Float64Array.of(pose.east, pose.north, pose.up, ...pose.axes);
   }
 
   /**
@@ -23,17 +28,18 @@ export class Projector {
    * @returns false where the place is not in the picture
    */
   see(e: number, n: number, z: number, out: Float64Array): boolean {
-    const { camera, pose, widest, bent } = this;
-    const { axes } = pose;
-    const [de, dn, dz] = [e - pose.east, n - pose.north, z - pose.up];
-    const along = axes[6]! * de + axes[7]! * dn + axes[8]! * dz;
+    const { from, camera } = this;
+    const de = e - from[0]!;
+    const dn = n - from[1]!;
+    const dz = z - from[2]!;
+    const along = from[9]! * de + from[10]! * dn + from[11]! * dz;
     if (!(along > 0)) return false;
-    const x = (axes[0]! * de + axes[1]! * dn + axes[2]! * dz) / along;
-    const y = (axes[3]! * de + axes[4]! * dn + axes[5]! * dz) / along;
-    if (x * x + y * y > widest * widest) return false;
-    distort(camera, x, y, bent);
-    const column = camera.principalColumn + camera.focal * bent[0]!;
-    const row = camera.principalRow + camera.focal * bent[1]!;
+    const right = from[3]! * de + from[4]! * dn + from[5]! * dz;
+    const down = from[6]! * de + from[7]! * dn + from[8]! * dz;
+    if (right * right + down * down > this.square * along * along) return false;
+    distort(camera, right / along, down / along, this.bent);
+    const column = camera.principalColumn + camera.focal * this.bent[0]!;
+    const row = camera.principalRow + camera.focal * this.bent[1]!;
     out[0] = column;
     out[1] = row;
     out[2] = along;

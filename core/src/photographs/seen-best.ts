@@ -74,14 +74,16 @@ export class SeenBest {
 
   /** The colour of the point last looked at, 0 to 255 with fractions. */
   mix(out: Float64Array): void {
-    const best = this.quality.reduce((a, b) => (b > a ? b : a), 0);
+    const { quality, colours } = this;
+    let best = 0;
+    for (let k = 0; k < quality.length; k++) if (quality[k]! > best) best = quality[k]!;
     let whole = 0;
     out[0] = out[1] = out[2] = 0;
-    for (let k = 0; k < this.quality.length; k++) {
-      const weight = this.quality[k]! / best - NEARLY;
+    for (let k = 0; k < quality.length; k++) {
+      const weight = quality[k]! / best - NEARLY;
       if (!(weight > 0)) continue;
       whole += weight;
-      for (let band = 0; band < 3; band++) out[band]! += weight * this.colours[3 * k + band]!;
+      for (let band = 0; band < 3; band++) out[band]! += weight * colours[3 * k + band]!;
     }
     for (let band = 0; band < 3; band++) out[band] = Math.min(255, out[band]! / whole);
   }

@@ -1,8 +1,5 @@
 import { guarded } from '../errors/carried-error.js';
-import { describePicture } from './describe-picture.js';
 import type { PictureAnswer, PictureAsk } from './picture-process.js';
-import { readPhotographs, unpackPhotographs } from './read-photographs.js';
-import { readPicture } from './read-picture.js';
 
 /** The process that reads pictures: one question, answers about how far it is, one last answer. */
 const say = (answer: PictureAnswer, then: () => void = () => undefined): void => void process.send!(answer, then);
@@ -10,16 +7,17 @@ const say = (answer: PictureAnswer, then: () => void = () => undefined): void =>
 process.once('disconnect', () => process.exit());
 process.once('message', (asked: PictureAsk) => {
   const onShare = (share: number): void => say({ kind: 'share', share });
-  const work = guarded((ask: PictureAsk): Promise<unknown> => {
+  // Libraries are loaded for what is asked alone: most of a second, where it is no more than a zip file.
+  const work = guarded(async (ask: PictureAsk): Promise<unknown> => {
     switch (ask.kind) {
       case 'describe':
-        return describePicture(ask.file);
+        return (await import('./describe-picture.js')).describePicture(ask.file);
       case 'read':
-        return readPicture(ask.task, onShare);
+        return (await import('./read-picture.js')).readPicture(ask.task, onShare);
       case 'unpack':
-        return unpackPhotographs(ask.task, onShare);
+        return (await import('./unpack-photographs.js')).unpackPhotographs(ask.task, onShare);
       case 'photographs':
-        return readPhotographs(ask.task, onShare);
+        return (await import('./read-photographs.js')).readPhotographs(ask.task, onShare);
     }
   });
   // A long answer is on its way for a while: who leaves before it has gone cuts it off.

@@ -4,8 +4,9 @@ import { fileURLToPath } from 'node:url';
 import { Cancelled } from '@pampero/core/task';
 import { uncarried } from '../errors/carried-error.js';
 import { unreadable, type DescribedPicture, type PictureFile } from './describe-picture.js';
-import type { ReadPhotograph, ReadPhotographsTask, Unpacked, UnpackTask } from './read-photographs.js';
+import type { ReadPhotograph, ReadPhotographsTask } from './read-photographs.js';
 import type { ReadPicture, ReadPictureTask } from './read-picture.js';
+import type { Unpacked, UnpackTask } from './unpack-photographs.js';
 
 export type PictureAsk =
   | { readonly kind: 'describe'; readonly file: PictureFile }

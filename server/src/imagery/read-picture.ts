@@ -16,6 +16,8 @@ export interface ReadPictureTask extends PictureFile {
   readonly warping?: Warping | undefined;
   /** Kept without loss; else as a photograph is. */
   readonly isExact: boolean;
+  /** Kept as cameras do, for what is one of hundreds. */
+  readonly isOneOfMany?: boolean;
   /** Where the tiles are written. */
   readonly folder: string;
 }
@@ -28,7 +30,8 @@ export interface ReadPicture {
   readonly remarks: readonly string[];
 }
 
-const QUALITY = 92;
+/** Of a picture that is read itself, and of one among many that see the same. */
+const [QUALITY, QUALITY_OF_MANY] = [92, 85];
 
 /**
  * Cuts a picture into tiles on the disk.
@@ -54,7 +57,9 @@ async function straight(given: ReadPictureTask, onShare: (share: number) => void
   const total = each * (1 + (mask ? 1 : 0) + (infrared ? 1 : 0));
   let done = 0;
   const cut = async (of: Sharp, part: TilePart, isPhoto: boolean): Promise<TileFile[]> => {
-    const tiles = await cutIntoTiles(encoded(of, isPhoto), part, folder, (count) => onShare((done + count) / total));
+    const tiles = await cutIntoTiles(encoded(of, isPhoto, given.isOneOfMany), part, folder, (count) =>
+      onShare((done + count) / total),
+    );
     done += each;
     return tiles;
   };
@@ -85,9 +90,13 @@ async function together(task: ReadPictureTask): Promise<ReadPictureTask> {
   return { ...task, path: copy };
 }
 
-const encoded = (image: Sharp, isPhoto: boolean): Sharp =>
+const encoded = (image: Sharp, isPhoto: boolean, isOneOfMany = false): Sharp =>
   isPhoto
-    ? image.jpeg({ quality: QUALITY, chromaSubsampling: '4:4:4' })
+    ? image.jpeg(
+        isOneOfMany
+          ? { quality: QUALITY_OF_MANY, chromaSubsampling: '4:2:0' }
+          : { quality: QUALITY, chromaSubsampling: '4:4:4' },
+      )
     : image.png({ compressionLevel: 2, adaptiveFiltering: false });
 
 /** The picture in 8 bits; of 16 the range that is in use. */

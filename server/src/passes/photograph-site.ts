@@ -1,5 +1,5 @@
 import type { Photograph, ProductOf } from '@pampero/contract';
-import { PICTURE_TILE } from '@pampero/core/imagery';
+import { PICTURE_TILE, type PictureTile } from '@pampero/core/imagery';
 import {
   axesOf,
   depthFrame,
@@ -11,12 +11,12 @@ import {
 } from '@pampero/core/photographs';
 import { toRadians, wrapAngle } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
-import { sharedIntegers } from '../shared-memory.js';
+import { decodeTile } from '../imagery/tile-source.js';
+import { sharedBytes, sharedIntegers } from '../shared-memory.js';
 import type { Models } from '../store/models.js';
 import { readTile } from '../store/picture-repository.js';
 import { readProduct, readProductBlob } from '../store/product-repository.js';
 import type { PosedPhotograph } from '../tasks/photograph-tasks.js';
-import type { EncodedTile } from '../tasks/picture-tasks.js';
 
 /** Photographs with their cameras, made ready to look at a cloud. */
 export interface PhotographSite {
@@ -102,13 +102,44 @@ export async function photographSite(
   return { product, photographs, posed, projectors, depths, levels };
 }
 
+/** Decoded tiles that are kept, each three quarters of a megabyte: blocks beside each other are seen by the same photographs. */
+const MOST_TILES = 400;
+
+/** Tiles of photographs, decoded once into memory that threads share; the longest unused are dropped. */
+export class SharedTiles {
+  private readonly kept = new Map<string, Promise<PictureTile | undefined>>();
+
+  constructor(
+    private readonly models: Models,
+    private readonly productId: number,
+  ) {}
+
+  get(k: number, level: number, x: number, y: number): Promise<PictureTile | undefined> {
+    const key = `${k} ${level} ${x} ${y}`;
+    const tile = this.kept.get(key) ?? this.read(k, level, x, y);
+    this.kept.delete(key);
+    this.kept.set(key, tile);
+    if (this.kept.size > MOST_TILES) this.kept.delete(this.kept.keys().next().value!);
+    return tile;
+  }
+
+  private async read(k: number, level: number, x: number, y: number): Promise<PictureTile | undefined> {
+    const bytes = await readTile(this.models, this.productId, { part: `photograph-${k}`, level, x, y });
+    if (!bytes) return undefined;
+    const colour = await decodeTile(bytes);
+    const data = sharedBytes(colour.data.length);
+    data.set(colour.data);
+    return { x, y, colour: { ...colour, data } };
+  }
+}
+
 /** The tiles of a photograph that land between bounds is seen in, with the pixel around them that bilinear reading wants. */
 export async function tilesOver(
-  models: Models,
-  { product, projectors, levels, photographs }: PhotographSite,
+  shared: SharedTiles,
+  { projectors, levels, photographs }: PhotographSite,
   k: number,
   bounds: Box,
-): Promise<EncodedTile[]> {
+): Promise<PictureTile[]> {
   const window = projectors[k]!.window(bounds);
   if (!window) return [];
   const level = levels[k]!;
@@ -121,13 +152,9 @@ export async function tilesOver(
     ];
   };
   const [[x0, x1], [y0, y1]] = [range(window.columns, columns), range(window.rows, rows)];
-  const tiles: EncodedTile[] = [];
-  for (let y = y0; y <= y1; y++)
-    for (let x = x0; x <= x1; x++) {
-      const colour = await readTile(models, product.id, { part: `photograph-${k}`, level, x, y });
-      if (colour) tiles.push({ x, y, colour });
-    }
-  return tiles;
+  const tiles: Promise<PictureTile | undefined>[] = [];
+  for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) tiles.push(shared.get(k, level, x, y));
+  return (await Promise.all(tiles)).filter((tile) => tile !== undefined);
 }
 
 /** Another way to read the three angles of a list, in words that say what to choose. */

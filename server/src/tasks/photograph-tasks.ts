@@ -1,5 +1,12 @@
 import { classMask, NOISE_CLASSES, PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud'; // prettier-ignore
-import { EIGHT_TO_SIXTEEN, inverseOf, PICTURE_TILE, TileSampler, type Placement } from '@pampero/core/imagery';
+import {
+  EIGHT_TO_SIXTEEN,
+  inverseOf,
+  PICTURE_TILE,
+  TileSampler,
+  type PictureTile,
+  type Placement,
+} from '@pampero/core/imagery';
 import {
   agreementOf,
   depthFrame,
@@ -16,7 +23,7 @@ import {
 } from '@pampero/core/photographs';
 import { decodeTile } from '../imagery/tile-source.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
-import { blockAt, type EncodedTile, type PictureBlock } from './picture-tasks.js';
+import { blockAt, type PictureBlock } from './picture-tasks.js';
 
 /** A photograph as tasks are told of it. */
 export interface PosedPhotograph {
@@ -104,7 +111,9 @@ const EVERY = 6;
 /** What photographs say of points that more than one of them sees; and whether they would agree better, were their angles meant otherwise. */
 export async function overlapsOf(task: OverlapTask): Promise<Overlaps> {
   const { photographs, smallest, depths, otherways, first } = task;
-  const sources = await Promise.all(smallest.map(async ({ bytes }) => samplerOfTiles([{ x: 0, y: 0, colour: bytes }])));
+  const sources = await Promise.all(
+    smallest.map(async ({ bytes }) => samplerOfTiles([{ x: 0, y: 0, colour: await decodeTile(bytes) }])),
+  );
   const all = photographs.map((photograph, k) => seeingOf(photograph, sources[k]!, smallest[k]!.level, depths));
   const pairs = sumsOver(task, all, (k) => k);
   const part = all.slice(first, first + (otherways[0]?.length ?? 0));
@@ -164,9 +173,9 @@ function seeingOf(
   };
 }
 
-async function samplerOfTiles(tiles: readonly EncodedTile[]): Promise<TileSampler> {
+function samplerOfTiles(tiles: readonly PictureTile[]): TileSampler {
   const sampler = new TileSampler(PICTURE_TILE, false);
-  for (const { x, y, colour } of tiles) sampler.add({ x, y, colour: await decodeTile(colour) });
+  for (const tile of tiles) sampler.add(tile);
   return sampler;
 }
 
@@ -180,7 +189,7 @@ export interface PhotographColourTask {
   readonly names: readonly ColumnName[];
   readonly columns: PointColumns;
   readonly photographs: readonly (PosedPhotograph & {
-    readonly tiles: readonly EncodedTile[];
+    readonly tiles: readonly PictureTile[];
     readonly level: number;
   })[];
   readonly depths: Int32Array;
@@ -190,15 +199,14 @@ export interface PhotographColourTask {
 }
 
 /** Colours of the photographs for the points of a block; what no photograph sees keeps the colour it has, or black. */
-export async function colourBlockFromPhotographs(
-  task: PhotographColourTask,
-): Promise<{ readonly coloured: number; readonly unseen: number }> {
+export function colourBlockFromPhotographs(task: PhotographColourTask): {
+  readonly coloured: number;
+  readonly unseen: number;
+} {
   const { nodes, colours, block, placement, quantisation, names, columns, depths, classes, withWithheld } = task;
   const best = new SeenBest(
-    await Promise.all(
-      task.photographs.map(async (photograph) =>
-        seeingOf(photograph, await samplerOfTiles(photograph.tiles), photograph.level, depths),
-      ),
+    task.photographs.map((photograph) =>
+      seeingOf(photograph, samplerOfTiles(photograph.tiles), photograph.level, depths),
     ),
   );
   const toPixel = inverseOf(placement);

@@ -6,7 +6,13 @@ import { formatCount, formatNumber } from '@pampero/core/wording';
 import { BLOCK_POINTS, colourByBlocks } from '../../passes/colour-blocks.js';
 import { overGroups, type CloudPass } from '../../passes/cloud-pass.js';
 import { groupNodes, handOver, readNodeColumns } from '../../passes/node-groups.js';
-import { otherwaysOf, photographSite, tilesOver, type PhotographSite } from '../../passes/photograph-site.js';
+import {
+  otherwaysOf,
+  photographSite,
+  SharedTiles,
+  tilesOver,
+  type PhotographSite,
+} from '../../passes/photograph-site.js';
 import { spacingOf } from '../../passes/picture-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts, type StoredNode } from '../../store/cloud-repository.js';
@@ -21,6 +27,8 @@ const [SAMPLE, TRIED] = [60_000, 40];
 const CLEARLY = 0.2;
 /** Fewer points that two photographs see tell nothing. */
 const LEAST_COMPARED = 200;
+/** Small blocks are seen by fewer photographs, which every point of theirs is held against. */
+const POINTS_OF_BLOCK = BLOCK_POINTS / 4;
 /** Parts of the run: depth pictures, then the comparison, then the colours. */
 const [DEPTHS, COMPARED] = [0.25, 0.35];
 
@@ -49,6 +57,7 @@ function work(parameters: ColourFromPhotographsParameters, { pool }: Surrounding
 
     const { frame, side } = blocksOver(box, facts.pointCount);
     const { classes, withWithheld } = parameters;
+    const tilesOfAll = new SharedTiles(job.read, product.id);
     const { setId, parts } = await colourByBlocks(
       { ...pass, historyId },
       parameters.cloud,
@@ -64,7 +73,7 @@ function work(parameters: ColourFromPhotographsParameters, { pool }: Surrounding
         const seen: (PosedPhotograph & { tiles: Awaited<ReturnType<typeof tilesOver>>; level: number })[] = [];
         for (const [k, projector] of projectors.entries()) {
           if (!projector.window(around)) continue;
-          const tiles = await tilesOver(job.read, site, k, around);
+          const tiles = await tilesOver(tilesOfAll, site, k, around);
           if (tiles.length > 0) seen.push({ ...ready[k]!, tiles, level: site.levels[k]! });
         }
         const task = { nodes: within, colours, block, placement: frame, quantisation, names, columns };
@@ -176,7 +185,7 @@ function checkAgreement(
 /** Blocks over the land of a cloud, as a frame of their own. */
 function blocksOver({ min, max }: Box, pointCount: number): { frame: PictureFrame; side: number } {
   const [wide, high] = [Math.max(1e-6, max[0] - min[0]), Math.max(1e-6, max[1] - min[1])];
-  const along = Math.max(1, Math.ceil(Math.sqrt(pointCount / BLOCK_POINTS)));
+  const along = Math.max(1, Math.ceil(Math.sqrt(pointCount / POINTS_OF_BLOCK)));
   // A thousandth of a block is fine enough to say which one a point lies in.
   const cell = Math.max(wide, high) / along / 1000;
   return {
