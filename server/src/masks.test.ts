@@ -181,6 +181,48 @@ describe('what is made of a mask', () => {
     await host.api.undo(jobId);
   });
 
+  test('its points are laid flat at the level of the ground about each piece, or a typed one; undo brings them back', async () => {
+    await make({ everywhere: true });
+    const mask = (await host.api.newest(jobId, 'mask')).id;
+    const heights = async (): Promise<number[]> => {
+      const { body } = await host.api.raw(`/jobs/${jobId}/clouds/${cloudId}/points?format=xyz`);
+      return Buffer.from(body)
+        .toString()
+        .trim()
+        .split('\n')
+        .map((line) =>
+          line
+            .trim()
+            .split(/[\s,]+/)
+            .map(Number),
+        )
+        .filter(
+          ([e, n]) =>
+            isIn({ ...OTHER, radius: 3.4 }, e! - E, n! - N) ||
+            (isIn({ ...POND, radius: 7.4 }, e! - E, n! - N) && !isIn({ ...POND, radius: 2.6 }, e! - E, n! - N)),
+        ) // prettier-ignore
+        .map(([, , z]) => z!);
+    };
+    const before = await heights();
+    expect(new Set(before).size).toBeGreaterThan(20);
+    const none = await host.api.operate(jobId, 'lay-flat', { mask, cloud: cloudId, classes: [6], level: 30 });
+    expect(none.outcome).toContain('is of the classes chosen and near the level');
+    const run = await host.api.operate(jobId, 'lay-flat', { mask, cloud: cloudId });
+    expect(run.state, run.outcome).toBe('done');
+    const levels = /flat at (.*) m$/.exec(run.outcome!)![1]!.split(', ').map(Number);
+    expect(levels).toHaveLength(2);
+    const flat = await heights();
+    expect(flat).toHaveLength(before.length);
+    expect(new Set(flat).size).toBe(2);
+    for (const z of new Set(flat)) expect(Math.min(...levels.map((level) => Math.abs(level - z)))).toBeLessThan(6e-3);
+    await host.api.undo(jobId);
+    expect(await heights()).toEqual(before);
+    const typed = await host.api.operate(jobId, 'lay-flat', { mask, cloud: cloudId, level: 30.25, reach: 50 });
+    expect(typed.state, typed.outcome).toBe('done');
+    expect([...new Set(await heights())]).toEqual([30.25]);
+    await host.api.undo(jobId);
+  });
+
   test('its edge gets the level of the ground about it, and a surface lies flat there', async () => {
     const run = await host.api.operate(jobId, 'outline-mask', { mask: maskId, clouds: [cloudId] });
     expect(run.state, run.outcome).toBe('done');

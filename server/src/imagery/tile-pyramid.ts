@@ -1,6 +1,6 @@
 import { mkdir, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { PICTURE_TILE } from '@pampero/contract';
+import { PICTURE_TILE } from '@pampero/core/imagery';
 import sharp, { type Sharp } from 'sharp';
 
 /** Pixels along the side of a tile. */

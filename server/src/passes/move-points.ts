@@ -19,6 +19,8 @@ import { groupNodes } from './node-groups.js';
 export interface MovedCloud {
   readonly figures: readonly Figure[];
   readonly stayed: number;
+  /** Takes away what was written aside, where it is not to be stored after all. */
+  readonly discard: () => Promise<void>;
   readonly store: (models: Models) => Promise<{ effects: readonly PositionsEffect[] }>;
 }
 
@@ -55,6 +57,7 @@ export async function movePoints(
     const way = parts.reduce((sum, part) => sum + part.sum, 0);
     return {
       stayed,
+      discard: () => job.write((models) => removePositionSet(models, setId)),
       figures: [
         { label: 'Points moved', value: points - stayed, quantity: 'count' },
         ...(stayed > 0 ? [{ label: 'Points that stayed', value: stayed, quantity: 'count' as const }] : []),

@@ -17,6 +17,7 @@ import { piecesOf } from '@pampero/core/raster';
 import { decodeTile } from '../imagery/tile-source.js';
 import { chosenPoints, type CloudColumns } from './chosen-points.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
+import { moveNodes, type MovedPart } from './strip-tasks.js';
 import { reliefAt, type EncodedTile, type Relief } from './picture-tasks.js';
 
 /** The colours that were last asked for: tiles of one picture come one after another. */
@@ -133,16 +134,25 @@ export interface OutlineTask {
 
 /** The edges of a mask as lines with a level each: one of the whole piece. */
 export function outlineOfMask(task: OutlineTask): MaskRing[] {
-  const { mask, frame, tolerance, level, clouds, groundClass, reach } = task;
-  const size = pixelSize(frame);
-  const levelAt =
-    clouds.length === 0
-      ? () => level ?? NaN
-      : edgeLevels(mask, frame, chosenPoints(clouds, classMask([groundClass])), Math.max(2, Math.ceil(reach / size)));
-  return maskRings(mask, frame, tolerance / size).map((ring) => {
+  const { mask, frame, tolerance } = task;
+  const levelAt = levelsOf(task);
+  return maskRings(mask, frame, tolerance / pixelSize(frame)).map((ring) => {
     const { shape } = ring;
     return { ...ring, shape: { ...shape, elevation: shape.elevation.map(() => levelAt(...ring.pixel)) } };
   });
+}
+
+function levelsOf({
+  mask,
+  frame,
+  level,
+  clouds,
+  groundClass,
+  reach,
+}: Omit<OutlineTask, 'tolerance'>): (column: number, row: number) => number {
+  if (clouds.length === 0) return () => level ?? NaN;
+  const ground = chosenPoints(clouds, classMask([groundClass]));
+  return edgeLevels(mask, frame, ground, Math.max(2, Math.ceil(reach / pixelSize(frame))));
 }
 
 export interface UnderMaskTask {
@@ -161,7 +171,7 @@ export interface UnderMaskTask {
 export function pointsUnderMask(task: UnderMaskTask): { readonly nodeId: number; readonly indices: Uint32Array }[] {
   const { nodes, quantisation, frame, mask, takes, toClass, surface } = task;
   const { scale, offset } = quantisation;
-  const { a, b, c, d } = inverseOf(frame);
+  const cellAt = cellOf(frame);
   return nodes.flatMap((node) => {
     const { x, y, z } = positionsOf(node);
     const indices: number[] = [];
@@ -169,13 +179,62 @@ export function pointsUnderMask(task: UnderMaskTask): { readonly nodeId: number;
       const code = node.classification[i]!;
       if (takes[code] !== 1 || code === toClass || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
       const [e, n] = [x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]];
-      const column = Math.floor(a * (e - frame.east) + b * (n - frame.north));
-      const row = Math.floor(c * (e - frame.east) + d * (n - frame.north));
-      if (column < 0 || row < 0 || column >= frame.columns || row >= frame.rows) continue;
-      if (mask[row * frame.columns + column] !== 1) continue;
+      const at = cellAt(e, n);
+      if (at < 0 || mask[at] !== 1) continue;
       if (surface && z[i]! * scale[2] + offset[2] - reliefAt(surface, e, n) > surface.height) continue;
       indices.push(i);
     }
     return indices.length > 0 ? [{ nodeId: node.nodeId, indices: Uint32Array.from(indices) }] : [];
   });
+}
+
+/** The level of every cell of a mask, NaN where there is none; and the levels that occur, the largest piece's first. */
+export function levelsUnderMask({ mask, frame, level, clouds, groundClass, reach }: Omit<OutlineTask, 'tolerance'>): {
+  readonly raster: Float64Array<ArrayBuffer>;
+  readonly levels: readonly number[];
+} {
+  const levelAt = levelsOf({ mask, frame, level, clouds, groundClass, reach });
+  const raster = new Float64Array(mask.length).fill(NaN);
+  const cells = new Map<number, number>();
+  for (let at = 0; at < mask.length; at++) {
+    if (mask[at] !== 1) continue;
+    const value = levelAt(at % frame.columns, Math.floor(at / frame.columns));
+    if (Number.isNaN(value)) continue;
+    raster[at] = value;
+    cells.set(value, (cells.get(value) ?? 0) + 1);
+  }
+  return { raster, levels: [...cells].sort((a, b) => b[1] - a[1] || a[0] - b[0]).map(([value]) => value) };
+}
+
+export interface FlatTask extends Omit<UnderMaskTask, 'toClass' | 'surface'> {
+  /** Of every cell of the mask. */
+  readonly levels: Float64Array;
+  /** Points that lie further from their level than this stay. */
+  readonly reach: number;
+}
+
+/** Moves the points of nodes that lie on a mask to its level. */
+export function layNodesFlat({ nodes, quantisation, frame, mask, takes, levels, reach }: FlatTask): MovedPart {
+  const cellAt = cellOf(frame);
+  return moveNodes({ nodes, quantisation }, ({ classification, flags }) => (i, x, y, z, out) => {
+    if (takes[classification[i]!] !== 1 || (flags[i]! & PointFlag.withheld) !== 0) return false;
+    const at = cellAt(x, y);
+    if (at < 0 || mask[at] !== 1) return false;
+    const level = levels[at]!;
+    if (!(Math.abs(z - level) <= reach)) return false;
+    out[0] = x;
+    out[1] = y;
+    out[2] = level;
+    return true;
+  });
+}
+
+/** The cell of a mask that a place lies in; -1 outside. */
+function cellOf(frame: PictureFrame): (e: number, n: number) => number {
+  const { a, b, c, d } = inverseOf(frame);
+  return (e, n) => {
+    const column = Math.floor(a * (e - frame.east) + b * (n - frame.north));
+    const row = Math.floor(c * (e - frame.east) + d * (n - frame.north));
+    return column < 0 || row < 0 || column >= frame.columns || row >= frame.rows ? -1 : row * frame.columns + column;
+  };
 }

@@ -335,7 +335,7 @@ export interface MovedPart {
 const INT_LIMIT = 2 ** 31 - 1;
 
 /** Moves whole nodes by what `place` says of each point. */
-function moveNodes(
+export function moveNodes(
   cloud: Pick<StripCloud, 'nodes' | 'quantisation'>,
   place: (node: NodeColumns) => (i: number, x: number, y: number, z: number, out: Float64Array) => boolean,
 ): MovedPart {

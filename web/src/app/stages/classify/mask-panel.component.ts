@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { maskByColour, useMask } from '@pampero/contract';
+import { layFlat, maskByColour, useMask } from '@pampero/contract';
 import { formatCounted, formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../../shared/format';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
@@ -49,6 +49,12 @@ const MODES = [
           [operation]="using"
           [blocked]="store.clouds().length === 0 ? 'Import a cloud first.' : ''"
         />
+        <h4>Lay its points flat</h4>
+        <p class="soft">{{ flattening.does }}</p>
+        <pam-operation-form
+          [operation]="flattening"
+          [blocked]="store.clouds().length === 0 ? 'Import a cloud first.' : ''"
+        />
       }
     }
   `,
@@ -81,6 +87,7 @@ export class MaskPanelComponent {
   protected readonly modes = MODES;
   protected readonly making = maskByColour;
   protected readonly using = useMask;
+  protected readonly flattening = layFlat;
 
   protected readonly says = computed(() => {
     const fault = this.mask.fault();
