@@ -1,12 +1,5 @@
-import { classMask, NOISE_CLASSES, PointFlag, unpackColumns, type ColumnName, type PointColumns, type Quantisation } from '@pampero/core/cloud'; // prettier-ignore
-import {
-  EIGHT_TO_SIXTEEN,
-  inverseOf,
-  PICTURE_TILE,
-  TileSampler,
-  type PictureTile,
-  type Placement,
-} from '@pampero/core/imagery';
+import { NOISE_CLASSES, PointFlag, type Quantisation } from '@pampero/core/cloud';
+import { PICTURE_TILE, TileSampler, type PictureTile } from '@pampero/core/imagery';
 import {
   agreementOf,
   depthFrame,
@@ -23,7 +16,7 @@ import {
 } from '@pampero/core/photographs';
 import { decodeTile } from '../imagery/tile-source.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
-import { blockAt, type PictureBlock } from './picture-tasks.js';
+import { colourEach, type BlockTask } from './picture-tasks.js';
 
 /** A photograph as tasks are told of it. */
 export interface PosedPhotograph {
@@ -179,65 +172,32 @@ function samplerOfTiles(tiles: readonly PictureTile[]): TileSampler {
   return sampler;
 }
 
-export interface PhotographColourTask {
-  readonly nodes: readonly NodeColumns[];
-  /** Red, green and blue of each node's points, in memory that the blocks share: each writes those of its own points. */
-  readonly colours: readonly Uint16Array[];
-  readonly block: PictureBlock;
-  readonly placement: Placement;
-  readonly quantisation: Quantisation;
-  readonly names: readonly ColumnName[];
-  readonly columns: PointColumns;
+export interface PhotographColourTask extends BlockTask {
   readonly photographs: readonly (PosedPhotograph & {
     readonly tiles: readonly PictureTile[];
     readonly level: number;
   })[];
   readonly depths: Int32Array;
-  /** None: all. */
-  readonly classes: readonly number[];
-  readonly withWithheld: boolean;
 }
 
-/** Colours of the photographs for the points of a block; what no photograph sees keeps the colour it has, or black. */
+/** Colours of the photographs for the points of a block. */
 export function colourBlockFromPhotographs(task: PhotographColourTask): {
   readonly coloured: number;
   readonly unseen: number;
 } {
-  const { nodes, colours, block, placement, quantisation, names, columns, depths, classes, withWithheld } = task;
   const best = new SeenBest(
     task.photographs.map((photograph) =>
-      seeingOf(photograph, samplerOfTiles(photograph.tiles), photograph.level, depths),
+      seeingOf(photograph, samplerOfTiles(photograph.tiles), photograph.level, task.depths),
     ),
   );
-  const toPixel = inverseOf(placement);
-  const mask = classes.length > 0 ? classMask(classes) : undefined;
-  const { scale, offset } = quantisation;
-  const rgb = new Float64Array(3);
-  let [coloured, unseen] = [0, 0];
-  nodes.forEach((node, k) => {
-    const { count, classification, flags } = node;
-    const { x, y, z } = positionsOf(node);
-    const own = node.attributes ? unpackColumns(node.attributes, count, names, columns, ['red', 'green', 'blue']) : {};
-    const before = [own.red, own.green, own.blue] as readonly (Uint16Array | undefined)[];
-    const out = colours[k]!;
-    for (let i = 0; i < count; i++) {
-      const e = x[i]! * scale[0] + offset[0];
-      const n = y[i]! * scale[1] + offset[1];
-      const column = toPixel.a * (e - placement.east) + toPixel.b * (n - placement.north);
-      const row = toPixel.c * (e - placement.east) + toPixel.d * (n - placement.north);
-      if (blockAt(column, block.side, block.lastX) !== block.x || blockAt(row, block.side, block.lastY) !== block.y)
-        continue;
-      let isColoured = false;
-      if ((!mask || mask[classification[i]!] === 1) && (withWithheld || (flags[i]! & PointFlag.withheld) === 0)) {
-        isColoured = best.look(e, n, z[i]! * scale[2] + offset[2]) > 0;
-        if (isColoured) {
-          best.mix(rgb);
-          coloured++;
-        } else unseen++;
-      }
-      for (let band = 0; band < 3; band++)
-        out[band * count + i] = isColoured ? Math.round(rgb[band]! * EIGHT_TO_SIXTEEN) : (before[band]?.[i] ?? 0);
+  let unseen = 0;
+  const coloured = colourEach(task, (e, n, z, _column, _row, rgb) => {
+    if (best.look(e, n, z) > 0) {
+      best.mix(rgb);
+      return true;
     }
+    unseen++;
+    return false;
   });
   return { coloured, unseen };
 }

@@ -140,18 +140,64 @@ export interface PictureBlock {
   readonly lastY: number;
 }
 
-export interface ColourTask {
+/** The points of a block that are to be coloured. */
+export interface BlockTask {
   readonly nodes: readonly NodeColumns[];
   /** Red, green and blue of each node's points, in memory that the blocks share: each writes those of its own points. */
   readonly colours: readonly Uint16Array[];
   readonly block: PictureBlock;
+  /** Of the pixels that blocks are counted in. */
+  readonly placement: Placement;
   readonly quantisation: Quantisation;
   readonly names: readonly ColumnName[];
   readonly columns: PointColumns;
-  readonly picture: PictureLevel;
   /** None: all. */
   readonly classes: readonly number[];
   readonly withWithheld: boolean;
+}
+
+/**
+ * Colours the points of a block; what is not coloured keeps the colour it has, or black.
+ * @param paint - writes the colour of a place, 0 to 255 with fractions, into `rgb`; false where it has none
+ * @returns how many were coloured
+ */
+export function colourEach(
+  task: BlockTask,
+  paint: (e: number, n: number, z: number, column: number, row: number, rgb: Float64Array) => boolean,
+): number {
+  const { nodes, colours, block, placement, quantisation, names, columns, classes, withWithheld } = task;
+  const toPixel = inverseOf(placement);
+  const { east, north } = placement;
+  const mask = classes.length > 0 ? classMask(classes) : undefined;
+  const { scale, offset } = quantisation;
+  const rgb = new Float64Array(3);
+  let coloured = 0;
+  nodes.forEach((node, k) => {
+    const { count, classification, flags } = node;
+    const { x, y, z } = positionsOf(node);
+    const own = node.attributes ? unpackColumns(node.attributes, count, names, columns, ['red', 'green', 'blue']) : {};
+    const before = [own.red, own.green, own.blue] as readonly (Uint16Array | undefined)[];
+    const out = colours[k]!;
+    for (let i = 0; i < count; i++) {
+      const e = x[i]! * scale[0] + offset[0];
+      const n = y[i]! * scale[1] + offset[1];
+      const column = toPixel.a * (e - east) + toPixel.b * (n - north);
+      const row = toPixel.c * (e - east) + toPixel.d * (n - north);
+      if (blockAt(column, block.side, block.lastX) !== block.x || blockAt(row, block.side, block.lastY) !== block.y)
+        continue;
+      const isAsked =
+        (!mask || mask[classification[i]!] === 1) && (withWithheld || (flags[i]! & PointFlag.withheld) === 0);
+      const isColoured = isAsked && paint(e, n, z[i]! * scale[2] + offset[2], column, row, rgb);
+      if (isColoured) coloured++;
+      for (let band = 0; band < 3; band++)
+        out[band * count + i] = isColoured ? Math.round(rgb[band]! * EIGHT_TO_SIXTEEN) : (before[band]?.[i] ?? 0);
+    }
+  });
+  return coloured;
+}
+
+export interface ColourTask extends Omit<BlockTask, 'placement'> {
+  readonly picture: PictureLevel;
   /** Points higher over it than `height` are left. */
   readonly surface?: Relief | undefined;
 }
@@ -169,40 +215,16 @@ export interface ColouredPart {
   readonly tooHigh: number;
 }
 
-/** Colours of the picture for the points of a block; what is not coloured keeps the colour it has, or black. */
+/** Colours of the picture for the points of a block. */
 export async function colourBlock(task: ColourTask): Promise<ColouredPart> {
-  const { nodes, colours, block, quantisation, names, columns, picture, classes, withWithheld, surface } = task;
+  const { picture, surface } = task;
   const sampler = await samplerOf(picture);
-  const toPixel = inverseOf(picture.placement);
-  const { east, north } = picture.placement;
-  const mask = classes.length > 0 ? classMask(classes) : undefined;
-  const { scale, offset } = quantisation;
-  const rgb = new Float64Array(3);
-  let [coloured, outside, tooHigh] = [0, 0, 0];
-  nodes.forEach((node, k) => {
-    const { count, classification, flags } = node;
-    const { x, y, z } = positionsOf(node);
-    const own = node.attributes ? unpackColumns(node.attributes, count, names, columns, ['red', 'green', 'blue']) : {};
-    const before = [own.red, own.green, own.blue] as readonly (Uint16Array | undefined)[];
-    const out = colours[k]!;
-    for (let i = 0; i < count; i++) {
-      const e = x[i]! * scale[0] + offset[0];
-      const n = y[i]! * scale[1] + offset[1];
-      const pc = toPixel.a * (e - east) + toPixel.b * (n - north);
-      const pr = toPixel.c * (e - east) + toPixel.d * (n - north);
-      if (blockAt(pc, block.side, block.lastX) !== block.x || blockAt(pr, block.side, block.lastY) !== block.y)
-        continue;
-      let isColoured = false;
-      if ((mask && mask[classification[i]!] !== 1) || (!withWithheld && (flags[i]! & PointFlag.withheld) !== 0))
-        isColoured = false;
-      else if (surface && z[i]! * scale[2] + offset[2] - reliefAt(surface, e, n) > surface.height) tooHigh++;
-      else if (sampler.sample(pc, pr, rgb)) {
-        coloured++;
-        isColoured = true;
-      } else outside++;
-      for (let band = 0; band < 3; band++)
-        out[band * count + i] = isColoured ? Math.round(rgb[band]! * EIGHT_TO_SIXTEEN) : (before[band]?.[i] ?? 0);
-    }
+  let [outside, tooHigh] = [0, 0];
+  const coloured = colourEach({ ...task, placement: picture.placement }, (e, n, z, column, row, rgb) => {
+    if (surface && z - reliefAt(surface, e, n) > surface.height) tooHigh++;
+    else if (sampler.sample(column, row, rgb)) return true;
+    else outside++;
+    return false;
   });
   return { coloured, outside, tooHigh };
 }

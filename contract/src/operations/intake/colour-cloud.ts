@@ -1,7 +1,8 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
-import { flag, lengthIn, lengthOrNone, meta, one, oneOrNone } from '../../parameters/index.js';
+import { lengthIn, lengthOrNone, one, oneOrNone } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
+import { colouredPoints } from './coloured-points.js';
 
 export const colourCloud = {
   id: 'colour-cloud',
@@ -12,23 +13,7 @@ export const colourCloud = {
     z.strictObject({
       picture: one('picture', { label: 'Picture', help: 'Where colours are taken from.' }),
       cloud: one('cloud', { label: 'Cloud', help: 'What is coloured.' }),
-      classes: z
-        .array(z.int().min(0).max(255))
-        .default([])
-        .meta(
-          meta({
-            label: 'Classes',
-            help: 'Only points of these are coloured. None chosen: all are.',
-            quantity: 'class-list',
-            isAdvanced: true,
-          }),
-        ),
-      withWithheld: flag({
-        default: false,
-        label: 'Withheld points too',
-        help: 'Colours points that are withheld as well.',
-        isAdvanced: true,
-      }),
+      ...colouredPoints,
       surface: oneOrNone('surface', {
         label: 'Not over',
         help: 'A surface over which high points are left as they are: trees and roofs lean in a picture.',

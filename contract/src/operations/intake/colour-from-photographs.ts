@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { figure, flag, meta, one } from '../../parameters/index.js';
+import { figure, flag, one } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
+import { colouredPoints } from './coloured-points.js';
 
 export const colourFromPhotographs = {
   id: 'colour-from-photographs',
@@ -11,23 +12,7 @@ export const colourFromPhotographs = {
     z.strictObject({
       photographs: one('photographs', { label: 'Photographs', help: 'Where colours are taken from.' }),
       cloud: one('cloud', { label: 'Cloud', help: 'What is coloured.' }),
-      classes: z
-        .array(z.int().min(0).max(255))
-        .default([])
-        .meta(
-          meta({
-            label: 'Classes',
-            help: 'Only points of these are coloured. None chosen: all are.',
-            quantity: 'class-list',
-            isAdvanced: true,
-          }),
-        ),
-      withWithheld: flag({
-        default: false,
-        label: 'Withheld points too',
-        help: 'Colours points that are withheld as well.',
-        isAdvanced: true,
-      }),
+      ...colouredPoints,
       evenSeams: flag({
         default: true,
         label: 'Even out light and dark',
