@@ -14,7 +14,7 @@ mkdirSync(folder, { recursive: true });
 const readJobs = async () => (await fetch(`${base}/api/jobs`)).json();
 // The demo is ready with its first job; the others come in meanwhile.
 let jobs = await readJobs();
-for (let i = 0; i < 120 && !(jobs.length > 1 && jobs.every(({ pointCount }) => pointCount > 0)); i++) {
+for (let i = 0; i < 120 && !(jobs.length > 2 && jobs.every(({ pointCount }) => pointCount > 0)); i++) {
   await new Promise((resolve) => setTimeout(resolve, 1000));
   jobs = await readJobs();
 }
@@ -86,7 +86,9 @@ await settle();
 const operate = async (id, isDone) => {
   if (await isDone()) return;
   await at(`run-${id}`).click();
-  await page.locator('mat-snack-bar-container').waitFor({ timeout: 60_000 });
+  // What it says at its end may still be what the one before said: the field book tells.
+  const isListed = async () => (await (await fetch(`${base}/api/jobs/${job.id}/history`)).json()).entries.some((entry) => entry.operation === id && entry.state === 'done'); // prettier-ignore
+  for (let i = 0; i < 300 && !(await isListed()); i++) await settle(300);
   await noMessage();
 };
 if ((await at('class-2').count()) === 0) {

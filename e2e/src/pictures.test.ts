@@ -1,22 +1,10 @@
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { copyFile, mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { deflateSync } from 'node:zlib';
 import type { Product, ProductOf, Workbench } from '@pampero/contract';
-import { slicePoints } from '@pampero/core/cloud';
-import { bufferSink } from '@pampero/core/formats';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
-import { writeLas } from '@pampero/core/formats/las';
-import {
-  CORNER,
-  farm,
-  flyFarm,
-  FRAME_CAMERA,
-  framePoses,
-  packFrames,
-  QUANTISATION,
-  renderOrthophoto,
-} from '@pampero/demo';
+import { CORNER, ensureDemoFiles, farm, FRAME_CAMERA, framePoses, packFrames, renderOrthophoto } from '@pampero/demo';
 import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
@@ -48,12 +36,8 @@ const isColourful = (colour: readonly number[]): boolean => Math.max(...colour) 
 
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'pampero-pictures-'));
-  // A part of the farm: road, bank, canal and barn.
-  const cloud = flyFarm(1852);
-  const chosen = slicePoints(cloud, 0, cloud.count);
-  const sink = bufferSink();
-  await writeLas(sink, [{ ...chosen, classification: new Uint8Array(chosen.count).fill(1) }], { version: '1.4', pointFormat: 6, quantisation: QUANTISATION, crs: { epsg: 5347 } }); // prettier-ignore
-  await writeFile(join(folder, 'farm.las'), sink.bytes());
+  const { lidar } = await ensureDemoFiles(join(tmpdir(), 'pampero-demo-files'));
+  await copyFile(lidar, join(folder, 'farm.las'));
   const { rgb, frame } = renderOrthophoto(farm(1853), { pixel: 0.4, shift: SHIFT, leans: true });
   const place = { ...frame, east: CORNER.easting, north: CORNER.northing };
   await writeFile(join(folder, 'ortho.tif'), writeGeoTiff(rgb, place, { epsg: 5347, deflate: (b) => deflateSync(b) }));
@@ -173,15 +157,14 @@ describe('an orthophoto', { timeout: 120_000 }, () => {
     const plan = (await at('view-plan').boundingBox())!;
     await at('view-plan').click({ position: { x: 0.4 * plan.width, y: 0.3 * plan.height } });
     await at('view-plan').click({ position: { x: 0.5 * plan.width, y: 0.7 * plan.height } });
-    const ribbon = at('section-picture');
-    await ribbon.waitFor({ state: 'attached', timeout: 30_000 });
-    expect(await ribbon.evaluate((element) => element.tagName)).toBe('rect');
+    await at('section-foot').waitFor({ state: 'attached', timeout: 30_000 });
     const colours = async (): Promise<string[]> =>
       bench.page.locator('#section-picture stop').evaluateAll((stops) => stops.map((stop) => stop.getAttribute('stop-color')!)); // prettier-ignore
     await until(async () => new Set(await colours()).size > 40);
     await bench.server.operations.start(jobId, 'find-ground', { clouds: [(await state()).clouds[0]!.id] }).then(({ finished }) => finished); // prettier-ignore
     await bench.server.operations.start(jobId, 'build-surface', { clouds: [(await state()).clouds[0]!.id] }).then(({ finished }) => finished); // prettier-ignore
-    await until(async () => (await ribbon.evaluate((element) => element.tagName).catch(() => '')) === 'path');
+    await at('section-picture').waitFor({ state: 'attached', timeout: 30_000 });
+    await at('section-foot').waitFor({ state: 'detached', timeout: 30_000 });
     await at('close-section').click();
   });
 

@@ -46,14 +46,15 @@ const RIBBON_STEPS = 240;
           </defs>
           @if (surfacePath(); as path) {
             <path [attr.d]="path" class="painted" transform="translate(0 8)" data-testid="section-picture" />
-          } @else {
+          }
+          @if (!isSurfaceWhole()) {
             <rect
               [attr.x]="ribbon.from"
               [attr.width]="ribbon.to - ribbon.from"
               [attr.y]="height() - FOOT"
               height="8"
               class="ribbon"
-              data-testid="section-picture"
+              data-testid="section-foot"
             />
           }
         }
@@ -137,6 +138,12 @@ export class SectionOverlayComponent {
       });
     });
   }
+
+  /** Whether the surface goes on from end to end: else the picture's colours lie along the foot too. */
+  protected readonly isSurfaceWhole = computed(() => {
+    const profile = this.profile();
+    return profile !== undefined && !profile.elevations.some(Number.isNaN);
+  });
 
   /** The surface along the middle of the section, broken where it has none. */
   protected readonly surfacePath = computed(() => {
