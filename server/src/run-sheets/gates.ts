@@ -33,7 +33,7 @@ export async function askGate(
   const bad = told.filter(
     ({ number }) => number === undefined || (gate.must === 'at-most' ? number > limit : number < limit),
   );
-  const text = (each: (typeof told)[number]): string => `${each.label} is ${asText(each, unit)}`;
+  const text = (each: (typeof told)[number]): string => `${each.label} is ${asText(each, unit, limit)}`;
   return bad.length === 0
     ? { state: 'done', outcome: `${told.map(text).join(', ')}. ${must}`, figures }
     : { state: 'waiting', outcome: `${bad.map(text).join(', ')}. ${must}`, figures };
@@ -45,10 +45,11 @@ function isCalled(label: string, wanted: string): boolean {
   return a === b || a.endsWith(`, ${b}`);
 }
 
-/** With digits enough that what is too much by little is not written as if it held. */
-function asText({ value, quantity }: Figure, unit: LengthUnit): string {
+/** With as few digits as tell on which side of the limit it lies: what is too much by little is not written as if it held. */
+function asText({ value, quantity }: Figure, unit: LengthUnit, limit: number): string {
   if (typeof value === 'string') return value;
-  const digits = String(Number(value.toPrecision(6)));
+  const precise = [3, 4, 5, 6].map((figures) => Number(value.toPrecision(figures)));
+  const digits = String(precise.find((rounded) => Math.sign(rounded - limit) === Math.sign(value - limit)) ?? value);
   return quantity === 'length' ? `${digits} ${lengthUnits[unit].short}` : digits;
 }
 

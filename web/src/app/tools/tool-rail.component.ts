@@ -29,7 +29,9 @@ import { TOOLS } from './tools';
   styles: `
     :host {
       display: flex;
-      flex-direction: column;
+      /* Downwards, and then in a next column that makes it wider: columns that wrap do not in all browsers. */
+      writing-mode: vertical-lr;
+      flex-wrap: wrap;
       padding: 3px;
       background: rgb(251 249 244 / 95%);
       border-radius: 5px;
@@ -39,7 +41,7 @@ import { TOOLS } from './tools';
       display: grid;
       place-content: center;
       width: 29px;
-      height: 28px;
+      height: 27px;
       border-radius: 4px;
       color: var(--ink-2);
       &.on {
