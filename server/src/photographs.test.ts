@@ -4,6 +4,7 @@ import { axesOf, omegaPhiKappa } from '@pampero/core/photographs';
 import { toDegrees, toRadians } from '@pampero/core/strips';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { distanceTo } from './passes/photograph-site.js';
 import { lasBytes, testServer, type TestServer } from './server.fixture.js';
 
 /**
@@ -68,6 +69,20 @@ beforeAll(async () => {
   cloudId = (await host.api.read(jobId)).clouds[0]!.id;
 }, 120_000);
 afterAll(() => host.stop());
+
+describe('how far away what a photograph shows is', () => {
+  const box = { min: [0, 0, 90], max: [300, 400, 110] } as const;
+  const from = (east: number, north: number, up: number, pitch: number): number =>
+    distanceTo(box, { east, north, up, axes: axesOf('camera-axis', 0, toRadians(pitch), 0) });
+  test('down to the land along the axis; of one that looks level the nearest, and among the points a part of the cloud', () => {
+    expect(from(100, 100, 220, -90)).toBeCloseTo(120, 9);
+    expect(from(100, 100, 220, -45)).toBeCloseTo(120 * Math.SQRT2, 9);
+    expect(from(100, -200, 100, 0)).toBeCloseTo(200, 9);
+    const size = Math.hypot(300, 400, 20);
+    expect(from(100, 100, 100, 0)).toBeCloseTo(size / 8, 9);
+    expect(from(100, 100, 100.5, -90)).toBeCloseTo(size / 50, 9);
+  });
+});
 
 const CAMERA = { ...FRAME_CAMERA };
 

@@ -234,6 +234,23 @@ describe('the photograph that sees a point best', () => {
   });
 });
 
+describe('a wall, seen from the side', () => {
+  test('takes its colour from the nearer of two that look at it level', () => {
+    const beside = (north: number, grey: number) => ({
+      projector: new Projector({ ...CAMERA, principalColumn: 3000, principalRow: 2000 }, { east: 0, north, up: 5, axes: axesOf('camera-axis', 0, 0, 0) }), // prettier-ignore
+      source: { sample: (_c: number, _r: number, out: Float64Array) => (out.fill(grey), true) },
+      shrunk: 1,
+      depthCell: 10,
+      gains: [1, 1, 1] as const,
+    });
+    const best = new SeenBest([beside(-40, 60), beside(-20, 200)]);
+    expect(best.look(0, 0, 5)).toBe(2);
+    const out = new Float64Array(3);
+    best.mix(out);
+    expect([...out]).toEqual([200, 200, 200]);
+  });
+});
+
 describe('photographs with one another', () => {
   test('the four that see a point best are compared, each pair once, the earlier one first', () => {
     const count = 7;

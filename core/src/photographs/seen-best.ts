@@ -23,6 +23,8 @@ export interface SeeingPhotograph {
 const NEARLY = 0.85;
 /** Towards its corners a photograph counts for less: this much less in them. */
 const CORNER = 0.5;
+/** What stands upright is seen from the side: a level view counts for so much of one from above. */
+const LEVEL = 0.25;
 /** Steeper than this a view along the ground is not told apart from what stands beside it. */
 const STEEPEST = 4;
 
@@ -32,7 +34,7 @@ const STEEPEST = 4;
  */
 export class SeenBest {
   readonly colours: Float64Array;
-  /** Of each photograph, how well it sees the point; nothing where it does not. */
+  /** Of each photograph, how well it sees the point; 0 where it does not. */
   readonly quality: Float64Array;
   private readonly place = new Float64Array(3);
   private readonly rgb = new Float64Array(3);
@@ -64,7 +66,8 @@ export class SeenBest {
       const aside = Math.abs(column / camera.columns - 0.5);
       const below = Math.abs(row / camera.rows - 0.5);
       const edge = 2 * Math.max(aside, below);
-      const sharp = (camera.focal * over) / (square + over * over);
+      const away = Math.sqrt(square + over * over);
+      const sharp = (camera.focal / away) * Math.max(LEVEL, over / away);
       this.quality[k] = sharp * (1 - (1 - CORNER) * edge ** 4) || 1e-12;
       for (let band = 0; band < 3; band++) this.colours[3 * k + band] = this.rgb[band]! * gains[band]!;
       count++;

@@ -33,7 +33,7 @@ export interface PhotographSite {
 /** Cells of depth pictures are at least so many points wide: some of them fall into nearly each. */
 const POINTS_A_CELL = 2;
 /** Memory for depth pictures; with more photographs their cells become larger. */
-const MOST_DEPTHS = 100_000_000;
+const MOST_DEPTHS = 60_000_000;
 
 /** The camera of a photograph. */
 export function cameraOf(
@@ -66,7 +66,6 @@ export async function photographSite(
 ): Promise<PhotographSite> {
   const product = await readProduct(models, productId, 'photographs');
   const photographs = await readPhotographs(models, productId);
-  const middle = [0, 1, 2].map((axis) => (bounds.min[axis]! + bounds.max[axis]!) / 2);
   const projectors = photographs.map((photograph) => new Projector(cameraOf(product.facts, photograph), photograph));
   if (!projectors.some((projector) => projector.window(bounds)))
     throw new PamperoError('photographs-apart', {
@@ -75,8 +74,7 @@ export async function photographSite(
     });
   // A cell of the depth picture, and a pixel, as they lie on the land in the middle of the cloud.
   const pixels = photographs.map((photograph, k) => {
-    const away = Math.max(spacing, Math.abs(photograph.up - middle[2]!));
-    return (spacing * projectors[k]!.camera.focal) / away;
+    return (spacing * projectors[k]!.camera.focal) / distanceTo(bounds, photograph);
   });
   const cellsOf = (wider: number): number[] => pixels.map((each) => Math.max(1, wider * POINTS_A_CELL * each));
   const sizeOf = (cells: readonly number[]): number =>
@@ -102,8 +100,25 @@ export async function photographSite(
   return { product, photographs, posed, projectors, depths, levels };
 }
 
+/** A camera that looks less steeply down than this sine of an angle sees land far and near. */
+const STEEP = 0.2;
+
+/** How far away what a photograph shows is, about: along its axis down to the land; of one that looks level, the nearest of the cloud. */
+export function distanceTo(
+  { min, max }: Box,
+  { east, north, up, axes }: Pick<Photograph, 'east' | 'north' | 'up' | 'axes'>,
+): number {
+  const size = Math.hypot(...[0, 1, 2].map((axis) => max[axis]! - min[axis]!));
+  const [over, down] = [up - (min[2] + max[2]) / 2, -axes[8]!];
+  // Among the points themselves nothing is nearer than a part of the cloud.
+  const least = size / 50;
+  if (down > STEEP && over > 0) return Math.max(least, over / down);
+  const beside = [east, north, up].map((value, axis) => Math.max(min[axis]! - value, 0, value - max[axis]!));
+  return Math.max(size / 8, Math.hypot(...beside));
+}
+
 /** Decoded tiles that are kept, each three quarters of a megabyte: blocks beside each other are seen by the same photographs. */
-const MOST_TILES = 400;
+const MOST_TILES = 250;
 
 /** Tiles of photographs, decoded once into memory that threads share; the longest unused are dropped. */
 export class SharedTiles {

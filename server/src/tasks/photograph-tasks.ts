@@ -1,5 +1,5 @@
 import { NOISE_CLASSES, PointFlag, type Quantisation } from '@pampero/core/cloud';
-import { PICTURE_TILE, TileSampler, type PictureTile } from '@pampero/core/imagery';
+import { PICTURE_TILE, TileSampler, type PictureTile, type TilePixels } from '@pampero/core/imagery';
 import {
   agreementOf,
   depthFrame,
@@ -98,16 +98,35 @@ export interface Overlaps {
   readonly otherways: readonly Agreement[];
 }
 
+/** More photographs than this are compared at half the size, so that they fit in memory together. */
+const MANY = 200;
+
+/** Every other pixel of every other row. */
+function halved({ data, width, height, samples }: TilePixels): TilePixels {
+  const [columns, rows] = [Math.ceil(width / 2), Math.ceil(height / 2)];
+  const out = new Uint8Array(columns * rows * samples);
+  for (let row = 0, to = 0; row < rows; row++)
+    for (let column = 0; column < columns; column++)
+      for (let band = 0; band < samples; band++, to++) out[to] = data[(2 * row * width + 2 * column) * samples + band]!;
+  return { data: out, width: columns, height: rows, samples };
+}
+
 /** Other ways to read the angles are tried at only one point in so many. */
 const EVERY = 6;
 
 /** What photographs say of points that more than one of them sees; and whether they would agree better, were their angles meant otherwise. */
 export async function overlapsOf(task: OverlapTask): Promise<Overlaps> {
   const { photographs, smallest, depths, otherways, first } = task;
+  const isMany = smallest.length > MANY;
   const sources = await Promise.all(
-    smallest.map(async ({ bytes }) => samplerOfTiles([{ x: 0, y: 0, colour: await decodeTile(bytes) }])),
+    smallest.map(async ({ bytes }) => {
+      const colour = await decodeTile(bytes);
+      return samplerOfTiles([{ x: 0, y: 0, colour: isMany ? halved(colour) : colour }]);
+    }),
   );
-  const all = photographs.map((photograph, k) => seeingOf(photograph, sources[k]!, smallest[k]!.level, depths));
+  const all = photographs.map((photograph, k) =>
+    seeingOf(photograph, sources[k]!, smallest[k]!.level + (isMany ? 1 : 0), depths),
+  );
   const pairs = sumsOver(task, all, (k) => k);
   const part = all.slice(first, first + (otherways[0]?.length ?? 0));
   const asIn = (poses: readonly Pose[]): Agreement =>
