@@ -1,5 +1,5 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
-import { planTransform } from '@pampero/core/geodesy';
+import { LONGITUDE_LATITUDE, planTransform } from '@pampero/core/geodesy';
 import { CORNER, EXTENT } from './farm/terrain.js';
 
 /**
@@ -42,7 +42,7 @@ export function parcels(): Parcel[] {
 /** Answers as the standard has it; everything is read-only. */
 export function parcelService(): Server {
   const all = parcels();
-  const transform = planTransform(OWN_SYSTEM, '+proj=longlat +datum=WGS84 +no_defs');
+  const transform = planTransform(OWN_SYSTEM, LONGITUDE_LATITUDE);
   const inDegrees = (ring: Parcel['ring']): [number, number][] => {
     const [longitude, latitude] = [Float64Array.from(ring, ([e]) => e), Float64Array.from(ring, ([, n]) => n)];
     transform(longitude, latitude);

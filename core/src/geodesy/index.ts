@@ -6,7 +6,7 @@ export { saidLength, saidShortLength } from './length-words.js';
 export { crsFromGeoKeys, geoKeysForCrs } from './geo-keys.js';
 export { crsFromWkt } from './crs-wkt.js';
 export type { CrsDescription } from './crs-description.js';
-export { planTransform } from './plan-transform.js';
+export { LONGITUDE_LATITUDE, planTransform } from './plan-transform.js';
 export type { PlanTransform } from './plan-transform.js';
 export { geoidHeight, readGtx, writeGtx } from './geoid-grid.js';
 export type { GeoidGrid } from './geoid-grid.js';

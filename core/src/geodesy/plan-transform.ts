@@ -1,6 +1,9 @@
 import proj4 from 'proj4';
 import { PamperoError } from '../task/index.js';
 
+/** Longitude and latitude in degrees on WGS 84 as PROJ writes them (EPSG 4326, with longitude first). */
+export const LONGITUDE_LATITUDE = '+proj=longlat +datum=WGS84 +no_defs';
+
 /** Moves coordinates from one plane system to another, in place: n eastings and n northings in each system's own unit. */
 export type PlanTransform = (easting: Float64Array, northing: Float64Array) => void;
 

@@ -1,8 +1,6 @@
-import { checkPlace, placeFindingTexts, planTransform } from '@pampero/core/geodesy';
+import { checkPlace, LONGITUDE_LATITUDE, placeFindingTexts, planTransform } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import type { PlaneSystem } from './plane-system.js';
-
-const WGS84 = '+proj=longlat +datum=WGS84 +no_defs';
 
 interface PlanBounds {
   readonly min: readonly number[];
@@ -28,14 +26,14 @@ function insideArea({ proj4, area }: PlaneSystem): (easting: number, northing: n
   return (e, n) => {
     try {
       const [longitude, latitude] = [Float64Array.of(e), Float64Array.of(n)];
-      planTransform(proj4, WGS84)(longitude, latitude);
+      planTransform(proj4, LONGITUDE_LATITUDE)(longitude, latitude);
       const isEastWest =
         west <= east
           ? longitude[0]! >= west - grace && longitude[0]! <= east + grace
           : longitude[0]! >= west - grace || longitude[0]! <= east + grace;
       if (!isEastWest || latitude[0]! < south - grace || latitude[0]! > north + grace) return false;
       // Far outside its zone a projection folds over: only a place that comes back is one.
-      planTransform(WGS84, proj4)(longitude, latitude);
+      planTransform(LONGITUDE_LATITUDE, proj4)(longitude, latitude);
       return Math.hypot(longitude[0]! - e, latitude[0]! - n) < 1;
     } catch (error) {
       if (error instanceof PamperoError) return false;

@@ -1,4 +1,4 @@
-import { planTransform } from '@pampero/core/geodesy';
+import { LONGITUDE_LATITUDE, planTransform } from '@pampero/core/geodesy';
 import { readGeoJsonLines, type ReadLine } from '@pampero/core/formats/lines';
 import type { PlanBounds } from '@pampero/core/raster';
 import { checkCancelled } from '@pampero/core/task';
@@ -31,7 +31,6 @@ const pageSchema = z.object({
   numberMatched: z.number().optional(),
 });
 
-export const LONGITUDE_LATITUDE = '+proj=longlat +datum=WGS84 +no_defs';
 const PAGE = 1000;
 const MOST_FEATURES = 100_000;
 const [FIRST_PART, NO_SERVICE] = [

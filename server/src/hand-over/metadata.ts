@@ -1,4 +1,4 @@
-import { planTransform } from '@pampero/core/geodesy';
+import { LONGITUDE_LATITUDE, planTransform } from '@pampero/core/geodesy';
 import { XMLBuilder } from 'fast-xml-parser';
 import { planeSystemOf } from '../crs/plane-system.js';
 import { systemOf } from '../crs/system-words.js';
@@ -138,7 +138,7 @@ function geographicBox(
   if (!proj4 || bounds.length === 0) return undefined;
   const [west, south] = [0, 1].map((axis) => Math.min(...bounds.map(({ min }) => min[axis]!))) as [number, number];
   const [east, north] = [0, 1].map((axis) => Math.max(...bounds.map(({ max }) => max[axis]!))) as [number, number];
-  const toGlobe = planTransform(proj4, '+proj=longlat +datum=WGS84 +no_defs');
+  const toGlobe = planTransform(proj4, LONGITUDE_LATITUDE);
   const along = [0, 0.25, 0.5, 0.75, 1].flatMap((t) => {
     const [e, n] = [west + t * (east - west), south + t * (north - south)];
     return [[e, south], [e, north], [west, n], [east, n]] as const; // prettier-ignore

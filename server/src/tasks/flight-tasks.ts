@@ -16,7 +16,7 @@ import {
   TRAJECTORY_NAMES,
   type TrajectoryConvention,
 } from '@pampero/core/formats/trajectory';
-import { planTransform } from '@pampero/core/geodesy';
+import { LONGITUDE_LATITUDE, planTransform } from '@pampero/core/geodesy';
 import {
   checkTrajectory,
   georeference,
@@ -29,9 +29,6 @@ import {
 } from '@pampero/core/strips';
 import { fileSink } from '../files/file-bytes.js';
 import { checkSize, textOf, type ForeignFile } from './reading-tasks.js';
-
-/** EPSG 4326 as PROJ writes it: longitudes and latitudes in degrees. */
-const GEOGRAPHIC = '+proj=longlat +datum=WGS84 +no_defs';
 
 export interface TrajectoryTask extends ForeignFile {
   readonly format: 'text' | 'binary';
@@ -55,7 +52,7 @@ export interface ReadTrajectory {
 /** Reads a trajectory, looks it over, and gives it in the coordinates of the job. */
 export async function trajectoryOfFile(task: TrajectoryTask): Promise<ReadTrajectory> {
   const table = await readTable(task);
-  const move = task.system === undefined ? undefined : planTransform(GEOGRAPHIC, task.system);
+  const move = task.system === undefined ? undefined : planTransform(LONGITUDE_LATITUDE, task.system);
   const trajectory = trajectoryOf(table, task.fileName, task.convention, move, task.metre);
   return { trajectory, check: checkTrajectory(trajectory), skipped: table.skipped, firstSkipped: table.firstSkipped };
 }

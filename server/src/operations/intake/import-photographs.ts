@@ -5,7 +5,7 @@ import { unpackArrays } from '@pampero/core/binary';
 import { FormatError } from '@pampero/core/formats';
 import { readColumnNames } from '@pampero/core/formats/number-table';
 import { posesOf, type ListedPoses, type PoseList } from '@pampero/core/formats/poses';
-import { metresPer, planTransform } from '@pampero/core/geodesy';
+import { LONGITUDE_LATITUDE, metresPer, planTransform } from '@pampero/core/geodesy';
 import { axesOf, widestAngle, type Mounting } from '@pampero/core/photographs';
 import { PoseFinder, toRadians, type Trajectory } from '@pampero/core/strips';
 import { formatCounted, formatNumber } from '@pampero/core/wording';
@@ -17,8 +17,6 @@ import { insertTiles } from '../../store/picture-repository.js';
 import { readProduct, readProductBlob, storeProduct } from '../../store/product-repository.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 
-/** EPSG 4326 as PROJ writes it: longitudes and latitudes in degrees. */
-const GEOGRAPHIC = '+proj=longlat +datum=WGS84 +no_defs';
 /** Names that are told before "and so many more". */
 const MOST_NAMED = 3;
 
@@ -133,7 +131,7 @@ function begin(parameters: ImportPhotographsParameters, surroundings: FileSurrou
         list,
         listName,
         { angles, unit: parameters.angleUnit, positions: parameters.positions, north: parameters.north },
-        system === undefined ? undefined : planTransform(GEOGRAPHIC, system),
+        system === undefined ? undefined : planTransform(LONGITUDE_LATITUDE, system),
         metresPer(unit),
       );
       return (row) => atRow(read, row, mounted);

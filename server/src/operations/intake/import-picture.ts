@@ -1,7 +1,7 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { importPicture, type ImportPictureParameters } from '@pampero/contract';
 import { FormatError } from '@pampero/core/formats';
-import { lengthUnits } from '@pampero/core/geodesy';
+import { LONGITUDE_LATITUDE, lengthUnits } from '@pampero/core/geodesy';
 import { pixelSize } from '@pampero/core/imagery';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatNumber } from '@pampero/core/wording';
@@ -18,7 +18,7 @@ import { fileOperation, type FileSurroundings } from '../server-operation.js';
 
 /** Systems of latitude and longitude that a picture may lie in, as PROJ strings: of them no catalogue is kept. */
 const GEOGRAPHIC: Readonly<Record<number, string>> = {
-  4326: '+proj=longlat +datum=WGS84 +no_defs',
+  4326: LONGITUDE_LATITUDE,
   4258: '+proj=longlat +ellps=GRS80 +towgs84=0,0,0,0,0,0,0 +no_defs',
   4269: '+proj=longlat +datum=NAD83 +no_defs',
   5340: '+proj=longlat +ellps=GRS80 +towgs84=0,0,0,0,0,0,0 +no_defs',

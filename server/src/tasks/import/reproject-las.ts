@@ -5,7 +5,7 @@ import type { MessagePort } from 'node:worker_threads';
 import type { PointBatch, Quantisation } from '@pampero/core/cloud';
 import { FormatError } from '@pampero/core/formats';
 import { openLas, writeLas, type LasFile } from '@pampero/core/formats/las';
-import { geoidHeight, planTransform, readGtx, type PlanTransform } from '@pampero/core/geodesy';
+import { geoidHeight, LONGITUDE_LATITUDE, planTransform, readGtx, type PlanTransform } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import { fileSink, openFileSource } from '../../files/file-bytes.js';
 import { chunkRecords, recordBatch, rewritten, type NamedFile } from './las-batches.js';
@@ -115,7 +115,7 @@ async function geoidOver(
 ): Promise<GeoidOver> {
   const name = basename(path);
   const grid = readGtx(await readFile(path), name);
-  const toDegrees = planTransform(system, '+proj=longlat +datum=WGS84 +no_defs');
+  const toDegrees = planTransform(system, LONGITUDE_LATITUDE);
   return (easting, northing) => {
     const [longitude, latitude] = [easting.slice(), northing.slice()];
     toDegrees(longitude, latitude);
