@@ -1,3 +1,7 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtemp, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
 import { seededRandom } from '@pampero/core/task';
 import { deflateSync } from 'node:zlib';
@@ -72,10 +76,15 @@ describe('a mask by colour', () => {
     expect(inputs.map(({ kind, id }) => [kind, id])).toEqual([['product', pictureId]]);
     const rings = JSON.parse((await host.api.shown(jobId, run.productId)).toString()) as { isIsland: boolean }[];
     expect(rings.map(({ isIsland }) => isIsland)).toEqual([false, true]);
-    const file = JSON.parse((await host.api.file(jobId, run.productId, 'geojson')).toString()) as {
-      features: unknown[];
-    };
-    expect(file.features).toHaveLength(2);
+    // One polygon with a hole, as GDAL reads it, and as large as the mask is said to be.
+    const path = join(await mkdtemp(join(tmpdir(), 'pampero-mask-')), 'pond.geojson');
+    await writeFile(path, await host.api.file(jobId, run.productId, 'geojson'));
+    const sql = 'SELECT OGR_GEOM_AREA, number FROM pond';
+    const told = execFileSync('/usr/bin/ogrinfo', ['-q', '-sql', sql, path], { encoding: 'utf8' });
+    const area = Number(/OGR_GEOM_AREA \(Real\) = ([\d.]+)/.exec(told)![1]);
+    expect(area / facts.area).toBeCloseTo(1, 2);
+    expect(/POLYGON \(\(.*\),\(.*\)\)/.test(told)).toBe(true);
+    expect(told.match(/\),\(/g)).toHaveLength(1);
   });
 
   test('takes what looks alike elsewhere too where that is wanted, and no more of it than is large enough', async () => {

@@ -8,6 +8,7 @@ import {
   edgeLevels,
   Likeness,
   maskFrom,
+  maskPolygons,
   maskRings,
   measureFar,
   pickedColours,
@@ -265,5 +266,24 @@ describe('edges', () => {
     // Whatever the order of the points.
     const turned = Object.fromEntries(Object.entries(ground).map(([name, values]) => [name, Float64Array.from(values).reverse()])); // prettier-ignore
     expect(edgeLevels(mask, frame, turned as typeof ground, 4)(20, 20)).toBe(level(20, 20));
+  });
+});
+
+describe('a mask as polygons', () => {
+  const square = (w: number, s: number, side: number, isLeft = true): [number, number][] => {
+    const ring: [number, number][] = [[w, s], [w + side, s], [w + side, s + side], [w, s + side]]; // prettier-ignore
+    return isLeft ? ring : ring.reverse();
+  };
+  test('each island lies in the smallest piece about it, pieces on islands are pieces, and rings turn as RFC 7946 has it', () => {
+    const polygons = maskPolygons([
+      { isIsland: false, places: square(0, 0, 100, false) },
+      { isIsland: true, places: square(10, 10, 60) },
+      { isIsland: false, places: square(20, 20, 40) },
+      { isIsland: true, places: square(30, 30, 5) },
+      { isIsland: false, places: square(200, 0, 10) },
+    ]);
+    expect(polygons.map((rings) => rings.length)).toEqual([2, 2, 1]);
+    const areas = polygons.map((rings) => rings.map((ring) => signedArea(ring)));
+    expect(areas).toEqual([[10_000, -3600], [1600, -25], [100]]); // prettier-ignore
   });
 });

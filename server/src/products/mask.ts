@@ -1,5 +1,6 @@
 import { maskRingSchema } from '@pampero/contract';
 import { geoJsonSystem } from '@pampero/core/formats/lines';
+import { maskPolygons } from '@pampero/core/masks';
 import { z } from 'zod';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
 import { provenance, type ProductHome } from './product-home.js';
@@ -13,10 +14,10 @@ export const home: ProductHome<'mask'> = {
         .array(maskRingSchema)
         .parse(JSON.parse((await readProductBlob(models, product.id, 'rings')).toString('utf8')));
       const { name, facts } = product;
-      const features = rings.map(({ isIsland, places }, k) => ({
+      const features = maskPolygons(rings).map((polygon, k) => ({
         type: 'Feature',
-        properties: { name, number: k + 1, island: isIsland, picture: facts.pictureName, source: provenance(product) },
-        geometry: { type: 'LineString', coordinates: [...places, places[0]!] },
+        properties: { name, number: k + 1, picture: facts.pictureName, source: provenance(product) },
+        geometry: { type: 'Polygon', coordinates: polygon.map((ring) => [...ring, ring[0]!]) },
       }));
       return { bytes: JSON.stringify({ type: 'FeatureCollection', ...geoJsonSystem(job.crs.epsg), features }) };
     },
