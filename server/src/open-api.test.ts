@@ -148,7 +148,8 @@ describe('the API’s own description (OpenAPI 3.1.0, JSON Schema 2020-12)', () 
     for (const product of products)
       for (const { id } of formatsOf(product)) {
         const { status } = await ask('GET', `/jobs/${jobId}/products/${product.id}/file?format=${id}`);
-        expect(status, `${product.kind} as ${id}`).toBe(200);
+        // There is no picture in the job to lie over the surface.
+        expect(status, `${product.kind} as ${id}`).toBe(id === 'glb-picture' ? 422 : 200);
       }
     for (const format of ['las', 'laz', 'csv'])
       await ask('GET', `/jobs/${jobId}/clouds/${cloudId}/points?format=${format}`);
