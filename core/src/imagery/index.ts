@@ -7,7 +7,9 @@ export {
   pixelOfPlace,
   pixelSize,
   placeOfPixel,
+  planOfPart,
   type PictureFrame,
+  type PicturePart,
   type Placement,
 } from './placement.js';
 export { isWorldFileName, readWorldFile, writeWorldFile } from './world-file.js';

@@ -79,6 +79,23 @@ export function picturePlan(frame: PictureFrame): { west: number; south: number;
   return { west: Math.min(...es), south: Math.min(...ns), east: Math.max(...es), north: Math.max(...ns) };
 }
 
+/** A part of a picture, in its pixels from the upper left. */
+export interface PicturePart {
+  readonly left: number;
+  readonly top: number;
+  readonly columns: number;
+  readonly rows: number;
+}
+
+/** The box about a part of a picture. */
+export function planOfPart(
+  frame: PictureFrame,
+  { left, top, columns, rows }: PicturePart,
+): ReturnType<typeof picturePlan> {
+  const [east, north] = placeOfPixel(frame, left, top);
+  return picturePlan({ ...frame, east, north, columns, rows });
+}
+
 /** Whether columns run east and rows south, as nearly all pictures have it. */
 export function isNorthUp(p: Placement): boolean {
   const least = 1e-9 * pixelSize(p);

@@ -68,7 +68,7 @@ export class SeenBest {
       const edge = 2 * Math.max(aside, below);
       const away = Math.sqrt(square + over * over);
       const sharp = (camera.focal / away) * Math.max(LEVEL, over / away);
-      this.quality[k] = sharp * (1 - (1 - CORNER) * edge ** 4) || 1e-12;
+      this.quality[k] = sharp * (1 - (1 - CORNER) * edge ** 4);
       for (let band = 0; band < 3; band++) this.colours[3 * k + band] = this.rgb[band]! * gains[band]!;
       count++;
     }

@@ -30,3 +30,8 @@ export function planBoundsOf(chosen: ArrayLike<number>, x: ArrayLike<number>, y:
   }
   return { west, south, east, north };
 }
+
+/** Whether two pieces of land have more than an edge in common. */
+export function plansOverlap(one: PlanBounds, other: PlanBounds): boolean {
+  return one.west < other.east && one.east > other.west && one.south < other.north && one.north > other.south;
+}

@@ -1,4 +1,5 @@
 import type { PlanBounds } from './plan-bounds.js';
+
 /** A raster's place: cell (0, 0) has its least corner at (east, north); row 0 is the southernmost; cells are square, in job units. */
 export interface RasterFrame {
   readonly east: number;

@@ -1,10 +1,10 @@
-import { framePlan } from '@pampero/core/raster';
 import { existsSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { deflateSync } from 'node:zlib';
 import type { ClientViewFacts, ClientViewOptions, Job } from '@pampero/contract';
 import { packExtras, packLand } from '@pampero/core/client-view';
+import { framePlan } from '@pampero/core/raster';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import type { Models } from '../store/models.js';
 import { drapeOver } from '../passes/drape-over.js';

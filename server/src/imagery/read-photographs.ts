@@ -3,9 +3,10 @@ import { join } from 'node:path';
 import type { WrittenTile } from '../store/picture-repository.js';
 import { describePicture, unreadable } from './describe-picture.js';
 import { readPicture } from './read-picture.js';
+import type { UnpackedFile } from './unpack-photographs.js';
 
 export interface ReadPhotographsTask {
-  readonly photographs: readonly { readonly fileName: string; readonly path: string }[];
+  readonly photographs: readonly UnpackedFile[];
   readonly folder: string;
 }
 

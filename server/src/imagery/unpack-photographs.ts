@@ -3,7 +3,7 @@ import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { FormatError } from '@pampero/core/formats';
-import yauzl, { type Entry, type ZipFile } from 'yauzl';
+import yauzl, { type ZipFile } from 'yauzl';
 
 export interface UnpackTask {
   readonly path: string;
@@ -11,10 +11,16 @@ export interface UnpackTask {
   readonly folder: string;
 }
 
-/** What lay in a zip file: photographs, and texts that may be their list, by the names they had without folders. */
+/** A file by the name it had, without folders, and where it lies now. */
+export interface UnpackedFile {
+  readonly fileName: string;
+  readonly path: string;
+}
+
+/** What lay in a zip file: photographs, and texts that may be their list. */
 export interface Unpacked {
-  readonly photographs: readonly { readonly fileName: string; readonly path: string }[];
-  readonly texts: readonly { readonly fileName: string; readonly path: string }[];
+  readonly photographs: readonly UnpackedFile[];
+  readonly texts: readonly UnpackedFile[];
 }
 
 const PHOTOGRAPH = /\.(jpe?g|tiff?|png)$/i;
@@ -40,7 +46,8 @@ export async function unpackPhotographs(
   } catch (error) {
     throw refuse(`it is no zip file, or is cut short (${(error as Error).message})`);
   }
-  const found = { photographs: [] as { fileName: string; path: string }[], texts: [] as { fileName: string; path: string }[] }; // prettier-ignore
+  const photographs: UnpackedFile[] = [];
+  const texts: UnpackedFile[] = [];
   try {
     if (zip.entryCount > MOST_FILES) throw refuse(`it holds ${zip.entryCount} files; ${MOST_FILES} are the most`);
     await mkdir(folder, { recursive: true });
@@ -57,28 +64,20 @@ export async function unpackPhotographs(
       names.add(name.toLowerCase());
       if (entry.isEncrypted()) throw refuse(`${name} is under a password`, 'Pack it without one.');
       const { uncompressedSize: size, compressedSize } = entry;
-      if (
-        size > (isPhotograph ? MOST_PHOTOGRAPH : MOST_TEXT) ||
-        (isPhotograph && size > MOST_GROWTH * compressedSize + 1e6)
-      )
-        // prettier-ignore
-        throw refuse(`${name} would become ${Math.round(size / 1e6)} MB`);
+      const most = isPhotograph ? Math.min(MOST_PHOTOGRAPH, MOST_GROWTH * compressedSize + 1e6) : MOST_TEXT;
+      if (size > most) throw refuse(`${name} would become ${Math.round(size / 1e6)} MB`);
       // Names in a zip file are not to be trusted as names on the disk.
       const target = join(folder, `${done}${isPhotograph ? '.photograph' : '.text'}`);
-      await unpackOne(zip, entry, target).catch((error: unknown) => {
+      await pipeline(await zip.openReadStreamPromise(entry), createWriteStream(target)).catch((error: unknown) => {
         throw refuse(`${name}: ${(error as Error).message}`, 'Copy the file again, whole.');
       });
-      (isPhotograph ? found.photographs : found.texts).push({ fileName: name, path: target });
+      (isPhotograph ? photographs : texts).push({ fileName: name, path: target });
     }
   } catch (error) {
     throw error instanceof FormatError ? error : refuse((error as Error).message, 'Copy the file again, whole.');
   } finally {
     zip.close();
   }
-  const byName = (a: { fileName: string }, b: { fileName: string }): number => (a.fileName < b.fileName ? -1 : 1);
-  return { photographs: found.photographs.sort(byName), texts: found.texts.sort(byName) };
-}
-
-async function unpackOne(zip: ZipFile, entry: Entry, target: string): Promise<void> {
-  await pipeline(await zip.openReadStreamPromise(entry), createWriteStream(target));
+  const byName = (a: UnpackedFile, b: UnpackedFile): number => (a.fileName < b.fileName ? -1 : 1);
+  return { photographs: photographs.sort(byName), texts: texts.sort(byName) };
 }

@@ -1,5 +1,6 @@
 import { planTransform, type PlanTransform } from '@pampero/core/geodesy';
 import { picturePlan, pixelOfPlace, pixelSize, placeOfPixel, type PictureFrame } from '@pampero/core/imagery';
+import { plansOverlap } from '@pampero/core/raster';
 import { PlainTiff } from './plain-tiff.js';
 import { TileSource } from './tile-source.js';
 
@@ -187,6 +188,6 @@ export function touches(
   frame: PictureFrame,
   bounds: { readonly min: readonly number[]; readonly max: readonly number[] },
 ): boolean {
-  const { west, south, east, north } = picturePlan(frame);
-  return west < bounds.max[0]! && east > bounds.min[0]! && south < bounds.max[1]! && north > bounds.min[1]!;
+  const [[west, south], [east, north]] = [bounds.min, bounds.max] as [[number, number], [number, number]];
+  return plansOverlap(picturePlan(frame), { west, south, east, north });
 }

@@ -108,7 +108,7 @@ export class Outside {
 
   private async ask(url: URL, { method = 'GET', headers, body }: Asked, signal: AbortSignal): Promise<IncomingMessage> {
     const host = url.hostname.replace(/^\[|\]$/g, '');
-    const mayBeWithin = this.allowed?.every((name) => name !== host && name !== url.host) !== true;
+    const mayBeWithin = !this.allowed || this.allowed.some((name) => name === host || name === url.host);
     if (!mayBeWithin && isWithin(host)) throw new Unreachable(WITHIN_WORDS);
     const request = (url.protocol === 'https:' ? securedRequest : plainRequest)(url, {
       method,

@@ -1,4 +1,4 @@
-import { placeOfPixel, pixelOfPlace, type PictureFrame } from '@pampero/core/imagery';
+import { pixelOfPlace, planOfPart, type PictureFrame } from '@pampero/core/imagery';
 import type { PlanBounds } from '@pampero/core/raster';
 import { Cancelled, checkCancelled } from '@pampero/core/task';
 import type { RunContext } from '../runs/run-service.js';
@@ -84,7 +84,19 @@ export async function colourByBlocks<Part>(
         return fresh.colours;
       });
       const block = { x, y, side, lastX, lastY };
-      const part = await colour({ block, plan: planOfBlock(frame, block), own, nodes, colours });
+      const [left, top] = [x * side, y * side];
+      const part = await colour({
+        block,
+        plan: planOfPart(frame, {
+          left,
+          top,
+          columns: Math.min(side, frame.columns - left),
+          rows: Math.min(side, frame.rows - top),
+        }),
+        own,
+        nodes,
+        colours,
+      });
       const whole = own.filter(({ id }) => --pending.get(id)!.left === 0);
       await job.write(
         (models) =>
@@ -105,10 +117,4 @@ export async function colourByBlocks<Part>(
     await job.write((models) => removeColourSet(models, setId));
     throw error;
   }
-}
-
-function planOfBlock(frame: PictureFrame, { x, y, side }: PictureBlock): PlanBounds {
-  const corners = [0, 1].flatMap((u) => [0, 1].map((v) => placeOfPixel(frame, Math.min(frame.columns, (x + u) * side), Math.min(frame.rows, (y + v) * side)))); // prettier-ignore
-  const [es, ns] = [corners.map(([e]) => e), corners.map(([, n]) => n)];
-  return { west: Math.min(...es), south: Math.min(...ns), east: Math.max(...es), north: Math.max(...ns) };
 }

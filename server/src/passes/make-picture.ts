@@ -1,7 +1,7 @@
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ProductOf } from '@pampero/contract';
-import type { PictureFrame } from '@pampero/core/imagery';
+import type { PictureFrame, PicturePart } from '@pampero/core/imagery';
 import type { PlanBounds } from '@pampero/core/raster';
 import { checkCancelled, PamperoError } from '@pampero/core/task';
 import { formatCount } from '@pampero/core/wording';
@@ -12,6 +12,7 @@ import type { JobLibrary } from '../jobs/job-library.js';
 import type { RunResult } from '../runs/run-service.js';
 import { insertTiles } from '../store/picture-repository.js';
 import { storeProduct } from '../store/product-repository.js';
+import type { BlockPixels } from '../tasks/picture-tasks.js';
 import type { CloudPass } from './cloud-pass.js';
 import { mapWide } from './node-groups.js';
 
@@ -19,40 +20,32 @@ import { mapWide } from './node-groups.js';
 const BLOCK = 1024;
 const MOST_ALONG = 100_000;
 
-/** A part of a picture, in its pixels from the upper left. */
-export interface BlockPlace {
-  readonly left: number;
-  readonly top: number;
-  readonly columns: number;
-  readonly rows: number;
-}
-
-/** Samples pixel by pixel, from the north-west; and 255 where there is picture. */
-export interface BlockPixels {
-  readonly pixels: Uint8Array<ArrayBuffer>;
-  readonly known: Uint8Array<ArrayBuffer>;
-}
-
 type Described = Pick<ProductOf<'picture'>['facts'], 'bands' | 'isPaletted'>;
 interface Named { readonly name: string; readonly operation: string; readonly parameters: Record<string, unknown>; readonly replaces?: number | undefined } // prettier-ignore
 
-/** A side that ends on a whole pixel needs no other beyond it. */
-const TOUCH = 1e-6;
-
 /**
- * North up, its edges on whole multiples of a pixel, so that pictures of neighbouring land abut.
+ * North up, its edges on whole multiples of a pixel, so that pictures of neighbouring land abut; a place on an edge of pixels belongs to the
+ * next.
  * @param beside - a place that a corner of pixels lies at; left out, that of the coordinates
+ * @throws PamperoError `picture-too-large`
  */
 export function pictureFrameOver(
   { west, south, east, north }: PlanBounds,
   pixel: number,
   beside: { readonly east: number; readonly north: number } = { east: 0, north: 0 },
 ): PictureFrame {
-  const [left, bottom] = [Math.floor((west - beside.east) / pixel + TOUCH), Math.floor((south - beside.north) / pixel + TOUCH)]; // prettier-ignore
-  const [right, top] = [Math.floor((east - beside.east) / pixel - TOUCH) + 1, Math.floor((north - beside.north) / pixel - TOUCH) + 1]; // prettier-ignore
+  const column = (e: number): number => Math.floor((e - beside.east) / pixel);
+  const row = (n: number): number => Math.floor((n - beside.north) / pixel);
+  const [left, bottom, right, top] = [column(west), row(south), column(east) + 1, row(north) + 1];
+  const [columns, rows] = [right - left, top - bottom];
+  if (columns * rows > MOST_PIXELS || Math.max(columns, rows) > MOST_ALONG)
+    throw new PamperoError('picture-too-large', {
+      what: `A picture of ${formatCount(columns)} by ${formatCount(rows)} pixels is more than can be kept.`,
+      fix: 'Give larger pixels.',
+    });
   return {
-    columns: right - left,
-    rows: top - bottom,
+    columns,
+    rows,
     east: beside.east + left * pixel,
     eastPerColumn: pixel,
     eastPerRow: 0,
@@ -66,21 +59,15 @@ export function pictureFrameOver(
  * Makes a picture block by block, into plain TIFFs first, which are then cut into tiles like those of a picture that comes in.
  * @param onShare - how much of it is done, up to storing
  * @returns the store's part of the run, which also takes what lies on the disk away
- * @throws PamperoError `picture-too-large`
  */
 export async function makePicture(
   { pool, signal, library }: Omit<CloudPass, 'job'> & { readonly library: JobLibrary },
   frame: PictureFrame,
   { bands, isPaletted, isExact }: Described & { readonly isExact: boolean },
-  blockOf: (place: BlockPlace) => Promise<BlockPixels>,
+  blockOf: (part: PicturePart) => Promise<BlockPixels>,
   onShare: (share: number) => void,
 ): Promise<(named: Named) => RunResult['store']> {
   const { columns, rows } = frame;
-  if (columns * rows > MOST_PIXELS || Math.max(columns, rows) > MOST_ALONG)
-    throw new PamperoError('picture-too-large', {
-      what: `A picture of ${formatCount(columns)} by ${formatCount(rows)} pixels is more than can be kept.`,
-      fix: 'Give larger pixels.',
-    });
   const folder = library.scratchPath('.tiles');
   await mkdir(folder, { recursive: true });
   const made = { colour: join(folder, 'colour.tif'), mask: join(folder, 'mask.tif'), frame, folder };

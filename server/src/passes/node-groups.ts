@@ -28,6 +28,12 @@ export function groupNodes(nodes: readonly StoredNode[]): StoredNode[][] {
   return groups;
 }
 
+/** Nodes of the coarse levels up to so many points: an even sample of the cloud, where nodes come in the store's order. */
+export function evenSample(nodes: readonly StoredNode[], most: number): StoredNode[] {
+  let points = 0;
+  return nodes.filter(({ count }) => points < most && (points += count) > 0);
+}
+
 /** Reads the columns a tile task wants. The buffers are fresh and may be transferred. */
 export async function readNodeColumns(
   models: Models,

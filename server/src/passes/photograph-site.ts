@@ -37,7 +37,7 @@ const MOST_DEPTHS = 60_000_000;
 
 /** The camera of a photograph. */
 export function cameraOf(
-  { camera }: ProductOf<'photographs'>['facts'],
+  { camera }: Pick<ProductOf<'photographs'>['facts'], 'camera'>,
   { columns, rows }: Pick<Photograph, 'columns' | 'rows'>,
 ): Camera {
   const { principalRight, principalDown, ...lens } = camera;

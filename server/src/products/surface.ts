@@ -6,7 +6,7 @@ import { surfaceToGlb, surfaceToPly, type MeshTexture } from '@pampero/core/form
 import { metresPer } from '@pampero/core/geodesy';
 import { changedPart, cutPart, type GridPart } from '@pampero/core/grids';
 import { pictureFrameOf, picturePlan } from '@pampero/core/imagery';
-import { planBounds, type RasterFrame } from '@pampero/core/raster';
+import { planBounds, plansOverlap, type RasterFrame } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 import { unpackTin, type TerrainLine, type Tin } from '@pampero/core/terrain';
 import { drapeOver } from '../passes/drape-over.js';
@@ -109,10 +109,7 @@ async function textureOver({ models }: ExportSite, { name }: Surface, tin: Tin):
   const [e, n] = tin.origin;
   const land = { west: own.west + e, south: own.south + n, east: own.east + e, north: own.north + n };
   const pictures = (await listProducts(models)).filter(isKind('picture'));
-  const touching = pictures.filter((picture) => {
-    const plan = picturePlan(pictureFrameOf(picture.facts));
-    return plan.west < land.east && plan.east > land.west && plan.south < land.north && plan.north > land.south;
-  });
+  const touching = pictures.filter(({ facts }) => plansOverlap(picturePlan(pictureFrameOf(facts)), land));
   const picture = touching.at(-1);
   if (!picture)
     throw new PamperoError('no-picture', {

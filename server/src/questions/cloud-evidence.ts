@@ -2,7 +2,7 @@ import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import type { CloudReport } from '@pampero/contract';
 import type { GroundEvidence, PointEvidence } from '@pampero/core/ground';
 import { never } from '../passes/cloud-pass.js';
-import { readNodeColumns } from '../passes/node-groups.js';
+import { evenSample, readNodeColumns } from '../passes/node-groups.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
 import { listStoredNodes, quantisationOf, readCloudFacts, readCloudReport } from '../store/cloud-repository.js';
 import type { JobFile } from '../store/job-file.js';
@@ -28,8 +28,7 @@ export async function pointEvidenceOf(
   unit: LengthUnit,
 ): Promise<PointEvidence> {
   const nodes = await listStoredNodes(models, cloudId);
-  let points = 0;
-  const even = nodes.filter(({ count }) => points < EVEN_POINTS && (points += count) > 0);
+  const even = evenSample(nodes, EVEN_POINTS);
   const deepest = nodes.filter(({ count }) => count > 200).slice(-Math.ceil(nodes.length * 0.7));
   // From here and there along the order in which the nodes lie.
   const dense = Array.from(

@@ -6,6 +6,7 @@ import type { RasterFrame } from '@pampero/core/raster';
 import { RAMP_SIZE, rampTable } from '@pampero/core/tints';
 import type { CloudColumns } from './chosen-points.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
+import type { BlockPixels } from './picture-tasks.js';
 
 type PictureShows = DrawPictureParameters['shows'];
 
@@ -26,12 +27,6 @@ export interface CloudPictureTask {
   readonly range: readonly [low: number, high: number];
 }
 
-/** Samples pixel by pixel, from the north-west; one for intensity, else three; and 255 where there is picture. */
-export interface CloudPictureBlock {
-  readonly pixels: Uint8Array<ArrayBuffer>;
-  readonly known: Uint8Array<ArrayBuffer>;
-}
-
 const BANDS = { colour: ['red', 'green', 'blue'], intensity: ['intensity'], elevation: [] } as const;
 /** Light from the north-west, as on maps. */
 const SUN = { azimuth: 315, altitude: 45 };
@@ -39,8 +34,8 @@ const SUN = { azimuth: 315, altitude: 45 };
 const [SHADE, LIGHT] = [0.45, 0.8];
 const SIXTEEN_TO_EIGHT = 257;
 
-/** A block of a picture of points as seen from above. */
-export function cloudPictureBlock(task: CloudPictureTask): CloudPictureBlock {
+/** A block of a picture of points as seen from above: one sample a pixel for intensity, else three. */
+export function cloudPictureBlock(task: CloudPictureTask): BlockPixels {
   const { frame, margin, shows, layer, rings, range } = task;
   const seen = new SeenFromAbove(frame, BANDS[shows].length, layer);
   eachSeen(task, shows, (east, north, elevation) => seen.enterHeight(east, north, elevation));

@@ -119,17 +119,21 @@ export function shapeMaskOf({
   };
 }
 
-export interface OutlineTask {
+/** Where the level of each piece of a mask comes from. */
+export interface LevelTask {
   readonly mask: Uint8Array;
   readonly frame: PictureFrame;
-  /** Job units. */
-  readonly tolerance: number;
   /** Typed; undefined where the ground tells it. */
   readonly level: number | undefined;
   readonly clouds: readonly CloudColumns[];
   readonly groundClass: number;
   /** How far outside an edge its ground lies, job units. */
   readonly reach: number;
+}
+
+export interface OutlineTask extends LevelTask {
+  /** Job units. */
+  readonly tolerance: number;
 }
 
 /** The edges of a mask as lines with a level each: one of the whole piece. */
@@ -149,7 +153,7 @@ function levelsOf({
   clouds,
   groundClass,
   reach,
-}: Omit<OutlineTask, 'tolerance'>): (column: number, row: number) => number {
+}: LevelTask): (column: number, row: number) => number {
   if (clouds.length === 0) return () => level ?? NaN;
   const ground = chosenPoints(clouds, classMask([groundClass]));
   return edgeLevels(mask, frame, ground, Math.max(2, Math.ceil(reach / pixelSize(frame))));
@@ -189,11 +193,12 @@ export function pointsUnderMask(task: UnderMaskTask): { readonly nodeId: number;
 }
 
 /** The level of every cell of a mask, NaN where there is none; and the levels that occur, the largest piece's first. */
-export function levelsUnderMask({ mask, frame, level, clouds, groundClass, reach }: Omit<OutlineTask, 'tolerance'>): {
+export function levelsUnderMask(task: LevelTask): {
   readonly raster: Float64Array<ArrayBuffer>;
   readonly levels: readonly number[];
 } {
-  const levelAt = levelsOf({ mask, frame, level, clouds, groundClass, reach });
+  const { mask, frame } = task;
+  const levelAt = levelsOf(task);
   const raster = new Float64Array(mask.length).fill(NaN);
   const cells = new Map<number, number>();
   for (let at = 0; at < mask.length; at++) {
@@ -206,20 +211,20 @@ export function levelsUnderMask({ mask, frame, level, clouds, groundClass, reach
   return { raster, levels: [...cells].sort((a, b) => b[1] - a[1] || a[0] - b[0]).map(([value]) => value) };
 }
 
-export interface FlatTask extends Omit<UnderMaskTask, 'toClass' | 'surface'> {
-  /** Of every cell of the mask. */
+export interface FlatTask extends Omit<UnderMaskTask, 'mask' | 'toClass' | 'surface'> {
+  /** Of every cell of the mask; NaN beside it. */
   readonly levels: Float64Array;
   /** Points that lie further from their level than this stay. */
   readonly reach: number;
 }
 
 /** Moves the points of nodes that lie on a mask to its level. */
-export function layNodesFlat({ nodes, quantisation, frame, mask, takes, levels, reach }: FlatTask): MovedPart {
+export function layNodesFlat({ nodes, quantisation, frame, takes, levels, reach }: FlatTask): MovedPart {
   const cellAt = cellOf(frame);
   return moveNodes({ nodes, quantisation }, ({ classification, flags }) => (i, x, y, z, out) => {
     if (takes[classification[i]!] !== 1 || (flags[i]! & PointFlag.withheld) !== 0) return false;
     const at = cellAt(x, y);
-    if (at < 0 || mask[at] !== 1) return false;
+    if (at < 0) return false;
     const level = levels[at]!;
     if (!(Math.abs(z - level) <= reach)) return false;
     out[0] = x;

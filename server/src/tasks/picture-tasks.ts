@@ -62,6 +62,12 @@ export async function lightnessOnFrame({
   return lightnessOver(await samplerOf(picture), picture.placement, picture.level, frame);
 }
 
+/** A block of a picture that is made: samples pixel by pixel, from the north-west; and 255 where there is picture. */
+export interface BlockPixels {
+  readonly pixels: Uint8Array<ArrayBuffer>;
+  readonly known: Uint8Array<ArrayBuffer>;
+}
+
 export interface JoinedTask {
   /** The first is seen where several lie over each other. */
   readonly pictures: readonly PictureLevel[];
@@ -73,10 +79,7 @@ export interface JoinedTask {
 }
 
 /** A block of several pictures as one. */
-export async function joinedBlock({ pictures, placement, columns, rows, samples }: JoinedTask): Promise<{
-  readonly pixels: Uint8Array<ArrayBuffer>;
-  readonly known: Uint8Array<ArrayBuffer>;
-}> {
+export async function joinedBlock({ pictures, placement, columns, rows, samples }: JoinedTask): Promise<BlockPixels> {
   const layers = await Promise.all(
     pictures.map(async (picture) => ({
       sampler: await samplerOf(picture),

@@ -1,5 +1,7 @@
 export {
   checkColumnNames,
+  neededColumn,
+  numberOf,
   readBinaryTable,
   readColumnNames,
   readFields,

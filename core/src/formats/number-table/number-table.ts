@@ -57,7 +57,8 @@ export function readTextTable(
   return { ...asColumns(found, rows.length, (i, k) => rows[i]![k]!), skipped, firstSkipped };
 }
 
-function numberOf(cell: string | undefined, hasDecimalComma: boolean): number {
+/** A cell as a number; NaN where it is none or empty. */
+export function numberOf(cell: string | undefined, hasDecimalComma: boolean): number {
   if (cell === undefined || cell === '') return NaN;
   return Number(hasDecimalComma ? cell.replace(',', '.') : cell);
 }
@@ -79,6 +80,28 @@ export function checkColumnNames(names: readonly string[], known: readonly strin
       what: `“${wrong.slice(0, 40)}” is no column of a ${kind}.`,
       fix: `Columns are ${known.join(', ')}; "-" for one that is not used.`,
     });
+}
+
+/**
+ * A column of a table that cannot be done without.
+ * @param known - columns that are there besides those of numbers
+ * @throws FormatError `columns-missing`
+ */
+export function neededColumn(
+  columns: NumberTable['columns'],
+  name: string,
+  fileName: string,
+  fix: string,
+  known: readonly string[] = [],
+): Float64Array {
+  const column = columns[name];
+  if (!column)
+    throw new FormatError('columns-missing', {
+      what: `No column holds the ${name}; there are ${[...known, ...Object.keys(columns)].join(', ')}.`,
+      where: fileName,
+      fix,
+    });
+  return column;
 }
 
 const FIELD_TYPES = {

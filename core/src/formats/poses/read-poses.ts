@@ -1,7 +1,7 @@
 import type { AngleConvention } from '../../photographs/index.js';
 import { wrapAngle } from '../../strips/index.js';
 import { FormatError } from '../format-error.js';
-import { checkColumnNames, UNUSED } from '../number-table/index.js';
+import { checkColumnNames, neededColumn, numberOf, UNUSED } from '../number-table/index.js';
 import { splitLine } from '../text/index.js';
 import { placesOf, turnToGrid, type IntoPlan } from '../trajectory/index.js';
 
@@ -56,9 +56,7 @@ export function readPoses(text: string, fileName: string, names: readonly string
     const line = lines[at]!;
     if (/^\s*(#|$)/.test(line)) continue;
     const cells = splitLine(line, delimiter).map(unquoted);
-    const row = found.map((name, k) =>
-      name === UNUSED || name === 'file' ? 0 : numberOf(cells[k] ?? '', isCommaDecimal),
-    );
+    const row = found.map((name, k) => (name === UNUSED || name === 'file' ? 0 : numberOf(cells[k], isCommaDecimal)));
     const file = cells[fileColumn] ?? '';
     if (file === '' || row.some(Number.isNaN)) {
       skipped++;
@@ -113,10 +111,6 @@ function layoutOf(
   });
 }
 
-function numberOf(cell: string, isCommaDecimal: boolean): number {
-  return cell === '' ? NaN : Number(isCommaDecimal ? cell.replace(',', '.') : cell);
-}
-
 /** How the numbers of a list are meant. */
 export interface PoseConvention {
   readonly angles: AngleConvention;
@@ -149,16 +143,8 @@ export function posesOf(
   intoPlan: IntoPlan | undefined,
   metre: number,
 ): ListedPoses {
-  const need = (...choice: readonly string[]): Float64Array => {
-    const column = choice.map((name) => columns[name]).find((values) => values !== undefined);
-    if (!column)
-      throw new FormatError('columns-missing', {
-        what: `No column holds the ${choice[0]}; there are file, ${Object.keys(columns).join(', ')}.`,
-        where: fileName,
-        fix: 'Choose how the angles are meant, or name the columns in their order; "-" for one that is not used.',
-      });
-    return column;
-  };
+  const fix = 'Choose how the angles are meant, or name the columns in their order; "-" for one that is not used.';
+  const need = (name: string): Float64Array => neededColumn(columns, name, fileName, fix, ['file']);
   const raw =
     kind === 'omega-phi-kappa'
       ? [need('omega'), need('phi'), need('kappa')]

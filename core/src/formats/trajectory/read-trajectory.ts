@@ -1,6 +1,6 @@
 import { orderedTrajectory, toRadians, wrapAngle, type Trajectory } from '../../strips/index.js';
 import { FormatError } from '../format-error.js';
-import type { NumberTable } from '../number-table/index.js';
+import { neededColumn, type NumberTable } from '../number-table/index.js';
 
 /** How the numbers of a trajectory are meant. */
 export interface TrajectoryConvention {
@@ -59,16 +59,8 @@ export function trajectoryOf(
   intoPlan: IntoPlan | undefined,
   metre = 1,
 ): Trajectory {
-  const need = (name: string): Float64Array => {
-    const column = columns[name];
-    if (!column)
-      throw new FormatError('columns-missing', {
-        what: `No column holds the ${name}; there are ${Object.keys(columns).join(', ')}.`,
-        where: fileName,
-        fix: 'Name the columns in their order; "-" for one that is not used.',
-      });
-    return column;
-  };
+  const fix = 'Name the columns in their order; "-" for one that is not used.';
+  const need = (name: string): Float64Array => neededColumn(columns, name, fileName, fix);
   const time = need('time');
   const [roll, pitch, heading] = angles([need('roll'), need('pitch'), need('heading')], convention.angles, fileName);
   const { east, north, up, longitude, latitude } = placesOf(

@@ -1,50 +1,39 @@
 import { layFlat, type LayFlatParameters } from '@pampero/contract';
-import { classMask, GROUND } from '@pampero/core/cloud';
-import { lengthUnits, metresPer } from '@pampero/core/geodesy';
-import { pictureFrameOf } from '@pampero/core/imagery';
+import { classMask } from '@pampero/core/cloud';
+import { lengthUnits } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatNumber } from '@pampero/core/wording';
+import { maskLevels } from '../../passes/mask-levels.js';
 import { movePoints } from '../../passes/move-points.js';
-import { readClouds } from '../../passes/read-clouds.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { shared } from '../../shared-memory.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
-import { readMask } from '../../store/mask-cells.js';
 import { readProduct } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
-
-/** Ground that tells the level lies within so much of the edge, metres. */
-const REACH = 2;
 
 function work(parameters: LayFlatParameters, { pool, unit }: Surroundings): RunWork {
   return async ({ job, signal, report, historyId }) => {
     const { cloud: cloudId, level, classes, reach, as } = parameters;
     const product = await readProduct(job.read, parameters.mask, 'mask');
-    const frame = pictureFrameOf(product.facts);
-    const mask = await readMask(job.read, product);
     const facts = await readCloudFacts(job.read, cloudId);
     report(0.05, 'Finding levels');
-    const read = level === undefined ? await readClouds(job.read, [cloudId]) : undefined;
-    const found = await pool.run(
-      'levelsUnderMask',
-      { mask, frame, level, clouds: read?.clouds ?? [], groundClass: GROUND, reach: REACH / metresPer(unit) },
-      signal,
-      read?.transfer,
-    );
+    const asked = await maskLevels(job.read, product, unit, level, [cloudId]);
+    const found = await pool.run('levelsUnderMask', asked.task, signal, asked.transfer);
     if (found.levels.length === 0)
       throw new PamperoError('no-level', {
         what: `No ground point of ${facts.name} lies just outside the edge of ${product.name}, so nothing tells its level.`,
         fix: 'Type the level, or find ground first.',
       });
     const quantisation = quantisationOf(facts);
-    const task = { quantisation, frame, mask, levels: shared(found.raster), takes: classMask(classes), reach };
+    const { frame } = asked.task;
+    const task = { quantisation, frame, levels: shared(found.raster), takes: classMask(classes), reach };
     const site = { cloudId, quantisation, nodes: await listStoredNodes(job.read, cloudId) };
     const moved = await movePoints(
       { pool, job, signal, historyId },
       site,
       { name: as || 'Laid flat', because: product.name },
       false,
-      async (nodes, transfer) => pool.run('layNodesFlat', { nodes, ...task }, signal, transfer),
+      (nodes, transfer) => pool.run('layNodesFlat', { nodes, ...task }, signal, transfer),
       (share) => report(0.3 + 0.68 * share, 'Moving the points'),
     );
     const count = facts.pointCount - moved.stayed;

@@ -1,16 +1,18 @@
 import { drawPicture, type DrawPictureParameters } from '@pampero/contract';
 import { classMask } from '@pampero/core/cloud';
 import { lengthUnits, metresPer } from '@pampero/core/geodesy';
+import type { PicturePart } from '@pampero/core/imagery';
 import { framePlan } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount } from '@pampero/core/wording';
 import { averageSpacing } from '../../passes/cloud-spacing.js';
-import { makePicture, pictureFrameOver, type BlockPixels, type BlockPlace } from '../../passes/make-picture.js';
-import { readNodeColumns } from '../../passes/node-groups.js';
+import { makePicture, pictureFrameOver } from '../../passes/make-picture.js';
+import { evenSample, readNodeColumns } from '../../passes/node-groups.js';
 import { reachesInto, readClouds } from '../../passes/read-clouds.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { boundsAround, listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import type { CloudColumns } from '../../tasks/chosen-points.js';
+import type { BlockPixels } from '../../tasks/picture-tasks.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 /** Thickness of what is seen, metres: points on leaves and noise of one roof are one. */
@@ -31,9 +33,7 @@ function work(parameters: DrawPictureParameters, { pool, unit, library, replaces
       });
     const pixel = parameters.pixel ?? Number(Math.min(...facts.map(averageSpacing)).toPrecision(2));
     const { min, max } = boundsAround(facts.map(({ bounds }) => bounds));
-    // A point that lies on an edge of pixels belongs to the next.
-    const reach = 1e-3 * pixel;
-    const frame = pictureFrameOver({ west: min[0], south: min[1], east: max[0] + reach, north: max[1] + reach }, pixel);
+    const frame = pictureFrameOver({ west: min[0], south: min[1], east: max[0], north: max[1] }, pixel);
     const takes = classMask(Array.from({ length: 256 }, (_, code) => code).filter((code) => !leftOut.includes(code)));
     report(0.02, 'Looking at values');
     const range = await pool.run('cloudPictureRange', { clouds: await sampleOf(ids), takes, shows }, signal);
@@ -60,15 +60,12 @@ function work(parameters: DrawPictureParameters, { pool, unit, library, replaces
       store: stored({ name, operation: drawPicture.id, parameters, replaces }),
     };
 
-    /** Nodes of the coarse levels, which are an even sample of each cloud. */
+    /** Some points of each cloud, from all over it. */
     async function sampleOf(clouds: readonly number[]): Promise<CloudColumns[]> {
       return Promise.all(
         clouds.map(async (id, k) => {
           const { attributeNames: names, columns } = facts[k]!;
-          let points = 0;
-          const even = (await listStoredNodes(job.read, id)).filter(
-            ({ count }) => points < SAMPLE && (points += count) > 0,
-          );
+          const even = evenSample(await listStoredNodes(job.read, id), SAMPLE);
           return {
             nodes: await readNodeColumns(job.read, even, { attributes: true }),
             quantisation: quantisationOf(facts[k]!),
@@ -79,7 +76,7 @@ function work(parameters: DrawPictureParameters, { pool, unit, library, replaces
     }
 
     async function blockOf(
-      { left, top, columns: wide, rows: high }: BlockPlace,
+      { left, top, columns: wide, rows: high }: PicturePart,
       range: readonly [number, number],
     ): Promise<BlockPixels> {
       // Closing a gap looks so far outwards and back; light looks a cell further.

@@ -5,7 +5,7 @@ import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { BLOCK_POINTS, colourByBlocks } from '../../passes/colour-blocks.js';
 import { overGroups, type CloudPass } from '../../passes/cloud-pass.js';
-import { groupNodes, handOver, readNodeColumns } from '../../passes/node-groups.js';
+import { evenSample, groupNodes, handOver, readNodeColumns } from '../../passes/node-groups.js';
 import {
   otherwaysOf,
   photographSite,
@@ -40,7 +40,7 @@ function work(parameters: ColourFromPhotographsParameters, { pool }: Surrounding
     const quantisation = quantisationOf(facts);
     const box: Box = { min: bounds.min, max: bounds.max };
     const site = await photographSite(job.read, parameters.photographs, box, spacingOf(facts));
-    const { product, posed, projectors, depths } = site;
+    const { product, posed, depths } = site;
     const nodes = await listStoredNodes(job.read, parameters.cloud);
     await overGroups(
       pass,
@@ -71,8 +71,7 @@ function work(parameters: ColourFromPhotographsParameters, { pool }: Surrounding
           max: [plan.east, plan.north, height(Math.max)],
         };
         const seen: (PosedPhotograph & { tiles: Awaited<ReturnType<typeof tilesOver>>; level: number })[] = [];
-        for (const [k, projector] of projectors.entries()) {
-          if (!projector.window(around)) continue;
+        for (const k of posed.keys()) {
           const tiles = await tilesOver(tilesOfAll, site, k, around);
           if (tiles.length > 0) seen.push({ ...ready[k]!, tiles, level: site.levels[k]! });
         }
@@ -122,10 +121,7 @@ async function compare(
   stored: readonly StoredNode[],
   quantisation: ReturnType<typeof quantisationOf>,
 ): Promise<Overlaps> {
-  // Nodes of the coarse levels are an even sample of the cloud.
-  let points = 0;
-  const even = stored.filter(({ count }) => points < SAMPLE && (points += count) > 0);
-  const nodes = await readNodeColumns(job.read, even, { attributes: false });
+  const nodes = await readNodeColumns(job.read, evenSample(stored, SAMPLE), { attributes: false });
   const smallest = await Promise.all(
     photographs.map(async ({ levels }, k) => {
       const level = levels - 1;

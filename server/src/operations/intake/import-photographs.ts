@@ -4,13 +4,14 @@ import { importPhotographs, type ImportPhotographsParameters, type Photograph } 
 import { unpackArrays } from '@pampero/core/binary';
 import { FormatError } from '@pampero/core/formats';
 import { readColumnNames } from '@pampero/core/formats/number-table';
-import { posesOf, type ListedPoses, type PoseList } from '@pampero/core/formats/poses';
+import { posesOf, type PoseList } from '@pampero/core/formats/poses';
 import { LONGITUDE_LATITUDE, metresPer, planTransform } from '@pampero/core/geodesy';
 import { axesOf, widestAngle, type Mounting } from '@pampero/core/photographs';
-import { PoseFinder, toRadians, type Trajectory } from '@pampero/core/strips';
+import { POSE_LENGTH, PoseFinder, toRadians, type Trajectory } from '@pampero/core/strips';
 import { formatCounted, formatNumber } from '@pampero/core/wording';
 import { planeSystemOf } from '../../crs/plane-system.js';
 import { photographsApart, unpackApart } from '../../imagery/picture-process.js';
+import type { UnpackedFile } from '../../imagery/unpack-photographs.js';
 import { cameraOf } from '../../passes/photograph-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { insertTiles } from '../../store/picture-repository.js';
@@ -69,12 +70,10 @@ function begin(parameters: ImportPhotographsParameters, surroundings: FileSurrou
       report(0.9, 'Storing');
       const kept = photographs.map(({ tiles: _, ...size }, k): Photograph => {
         const { row, file } = taken[k]!;
-        const { axes, ...pose } = poses(row);
-        return { fileName: file.fileName, ...size, ...pose, axes };
+        return { fileName: file.fileName, ...size, ...poses(row) };
       });
       const sizes = new Set(kept.map((photograph) => `${photograph.columns} by ${photograph.rows}`));
-      const facts = { camera } as Parameters<typeof cameraOf>[0];
-      for (const photograph of kept) widestAngle(cameraOf(facts, photograph));
+      for (const photograph of kept) widestAngle(cameraOf({ camera }, photograph));
       const remarks = [
         ...left,
         ...(sizes.size > 1 ? [`Photographs are of ${sizes.size} sizes: ${[...sizes].slice(0, MOST_NAMED).join(', ')}.`] : []), // prettier-ignore
@@ -112,10 +111,7 @@ function begin(parameters: ImportPhotographsParameters, surroundings: FileSurrou
     }
 
     /** Place, angles and axes of a line of the list. */
-    async function posesIn(
-      list: PoseList,
-      listName: string,
-    ): Promise<(row: number) => Pick<Photograph, 'east' | 'north' | 'up' | 'angles' | 'axes'>> {
+    async function posesIn(list: PoseList, listName: string): Promise<(row: number) => PlacedPose> {
       const mounted: Mounting = {
         roll: toRadians(parameters.mountRoll),
         pitch: toRadians(parameters.mountPitch),
@@ -134,31 +130,24 @@ function begin(parameters: ImportPhotographsParameters, surroundings: FileSurrou
         system === undefined ? undefined : planTransform(LONGITUDE_LATITUDE, system),
         metresPer(unit),
       );
-      return (row) => atRow(read, row, mounted);
-    }
-
-    function atRow({ east, north, up, angles: three }: ListedPoses, row: number, mounted: Mounting) {
-      const [a, b, c] = three.map((column) => column[row]!) as [number, number, number];
-      const axes = axesOf(angles, a, b, c, mounted);
-      return {
-        east: east[row]!,
-        north: north[row]!,
-        up: up[row]!,
-        angles: [a, b, c] as [number, number, number],
-        axes,
+      return (row) => {
+        const three = read.angles.map((column) => column[row]!) as Photograph['angles'];
+        const place = { east: read.east[row]!, north: read.north[row]!, up: read.up[row]! };
+        return { ...place, angles: three, axes: axesOf(angles, ...three, mounted) };
       };
     }
   };
 }
 
-type Files = readonly { readonly fileName: string; readonly path: string }[];
+/** Where a photograph was taken, and how the camera was turned. */
+type PlacedPose = Pick<Photograph, 'east' | 'north' | 'up' | 'angles' | 'axes'>;
 
 /** Photographs with their lines; those without one, and lines without one, are told. */
 function matched(
   { files, skipped, firstSkipped }: PoseList,
-  found: Files,
+  found: readonly UnpackedFile[],
   listName: string,
-): { taken: { row: number; file: Files[number] }[]; remarks: string[] } {
+): { taken: { row: number; file: UnpackedFile }[]; remarks: string[] } {
   // Lists name files with folders and without, with their ending and without, as programs please.
   const bare = (name: string): string => name.split(/[\\/]/).at(-1)!.toLowerCase();
   const stem = (name: string): string => bare(name).replace(/\.[^.]+$/, '');
@@ -184,7 +173,8 @@ function matched(
       fix: 'Give the photographs the names that the list has, or name the columns in their order.',
     });
   const rows = new Set(taken.map(({ row }) => row));
-  const without = found.filter((file) => !taken.some((each) => each.file === file)).map(({ fileName }) => fileName);
+  const known = new Set(taken.map(({ file }) => file));
+  const without = found.filter((file) => !known.has(file)).map(({ fileName }) => fileName);
   const unused = files.filter((_, row) => !rows.has(row));
   const some = (names: readonly string[]): string =>
     names.slice(0, MOST_NAMED).join(', ') + (names.length > MOST_NAMED ? ', …' : '');
@@ -205,7 +195,7 @@ function alongTrajectory(
   trajectory: Trajectory,
   mounted: Mounting,
   { leverForward, leverRight, leverDown }: ImportPhotographsParameters,
-): (row: number) => Pick<Photograph, 'east' | 'north' | 'up' | 'angles' | 'axes'> {
+): (row: number) => PlacedPose {
   const { time } = columns;
   if (!time)
     throw new FormatError('columns-missing', {
@@ -214,8 +204,8 @@ function alongTrajectory(
       fix: 'Give the time of each photograph, on the clock of the trajectory.',
     });
   const finder = new PoseFinder(trajectory);
-  const pose = new Float64Array(12);
-  const [lever, platform] = [[leverForward, leverRight, leverDown], 'platform' as const];
+  const pose = new Float64Array(POSE_LENGTH);
+  const lever = [leverForward, leverRight, leverDown];
   return (row) => {
     if (!finder.at(time[row]!, pose))
       throw new FormatError('times-doubtful', {
@@ -232,7 +222,7 @@ function alongTrajectory(
     const [east, north, up] = [0, 1, 2].map(
       (axis) => pose[axis]! + lever.reduce((sum, length, k) => sum + pose[3 + 3 * axis + k]! * length, 0),
     ) as [number, number, number];
-    return { east, north, up, angles: [roll, pitch, heading], axes: axesOf(platform, roll, pitch, heading, mounted) };
+    return { east, north, up, angles: [roll, pitch, heading], axes: axesOf('platform', roll, pitch, heading, mounted) };
   };
 }
 

@@ -1,13 +1,14 @@
 import { joinPictures, type JoinPicturesParameters } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { isNorthUp, picturePlan, pixelSize, placeOfPixel } from '@pampero/core/imagery';
+import { isNorthUp, picturePlan, pixelSize, planOfPart, type PicturePart } from '@pampero/core/imagery';
+import { plansOverlap } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
-import { makePicture, pictureFrameOver, type BlockPixels, type BlockPlace } from '../../passes/make-picture.js';
+import { makePicture, pictureFrameOver } from '../../passes/make-picture.js';
 import { frameOf, readLevel } from '../../passes/picture-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { readProduct } from '../../store/product-repository.js';
-import type { PictureLevel } from '../../tasks/picture-tasks.js';
+import type { BlockPixels, PictureLevel } from '../../tasks/picture-tasks.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 /** Pictures that lie beside and over each other as one, block by block. */
@@ -24,12 +25,14 @@ function work(parameters: JoinPicturesParameters, { pool, unit, library, replace
     const plans = pictures.map(({ facts }) => picturePlan(frameOf(facts)));
     // In the pixels of the finest of them, so that where it is seen it stays as it was.
     const finest = pictures.reduce((a, b) => (pixelSize(frameOf(b.facts)) < pixelSize(frameOf(a.facts)) ? b : a));
+    // Sides that end on a whole pixel need no other beyond it.
+    const touch = 1e-6 * pixel;
     const frame = pictureFrameOver(
       {
-        west: Math.min(...plans.map(({ west }) => west)),
-        south: Math.min(...plans.map(({ south }) => south)),
-        east: Math.max(...plans.map(({ east }) => east)),
-        north: Math.max(...plans.map(({ north }) => north)),
+        west: Math.min(...plans.map(({ west }) => west)) + touch,
+        south: Math.min(...plans.map(({ south }) => south)) + touch,
+        east: Math.max(...plans.map(({ east }) => east)) - touch,
+        north: Math.max(...plans.map(({ north }) => north)) - touch,
       },
       pixel,
       isNorthUp(finest.facts) ? finest.facts : undefined,
@@ -37,18 +40,15 @@ function work(parameters: JoinPicturesParameters, { pool, unit, library, replace
     const isGrey = pictures.every(({ facts }) => facts.bands === 'grey');
     const isPaletted = pictures.some(({ facts }) => facts.isPaletted);
 
-    const blockOf = async ({ left, top, columns, rows }: BlockPlace): Promise<BlockPixels> => {
-      const [east, north] = placeOfPixel(frame, left, top);
-      const land = { west: east, south: north - rows * pixel, east: east + columns * pixel, north };
+    const blockOf = async (part: PicturePart): Promise<BlockPixels> => {
+      const land = planOfPart(frame, part);
       const levels: PictureLevel[] = [];
       for (const [k, { id, facts }] of pictures.entries()) {
-        const plan = plans[k]!;
-        if (plan.west >= land.east || plan.east <= land.west || plan.south >= land.north || plan.north <= land.south)
-          continue;
+        if (!plansOverlap(plans[k]!, land)) continue;
         const halvings = Math.floor(Math.log2(Math.max(1, (1.001 * pixel) / pixelSize(frameOf(facts)))));
         levels.push(await readLevel(job.read, id, facts, Math.min(facts.levels - 1, halvings), land));
       }
-      const task = { pictures: levels, placement: { ...frame, east, north }, columns, rows, samples: isGrey ? 1 : 3 } as const; // prettier-ignore
+      const task = { pictures: levels, placement: { ...frame, east: land.west, north: land.north }, columns: part.columns, rows: part.rows, samples: isGrey ? 1 : 3 } as const; // prettier-ignore
       return pool.run('joinedBlock', task, signal);
     };
     const stored = await makePicture(

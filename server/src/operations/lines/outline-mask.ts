@@ -1,41 +1,23 @@
 import { outlineMask, type OutlineMaskParameters } from '@pampero/contract';
-import { GROUND } from '@pampero/core/cloud';
-import { lengthUnits, metresPer } from '@pampero/core/geodesy';
-import { pictureFrameOf, pixelSize } from '@pampero/core/imagery';
+import { lengthUnits } from '@pampero/core/geodesy';
+import { pixelSize } from '@pampero/core/imagery';
 import { formatCounted, formatNumber } from '@pampero/core/wording';
-import { readClouds } from '../../passes/read-clouds.js';
+import { maskLevels } from '../../passes/mask-levels.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { readMask } from '../../store/mask-cells.js';
 import { readProduct } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 import { lineFigures } from './line-figures.js';
 import { sortMadeLines, storeMadeLines } from './made-lines.js';
 
-/** Ground that tells the level of water lies within so much of its edge, metres. */
-const REACH = 2;
-
 function work(parameters: OutlineMaskParameters, { pool, unit }: Surroundings): RunWork {
   return async ({ job, historyId, signal, report }) => {
     const { code, level, clouds: ids, tolerance } = parameters;
     const product = await readProduct(job.read, parameters.mask, 'mask');
-    const frame = pictureFrameOf(product.facts);
     report(0.1, 'Reading points');
-    const read = level === undefined && ids.length > 0 ? await readClouds(job.read, ids) : undefined;
+    const { task, transfer } = await maskLevels(job.read, product, unit, level, ids);
     report(0.4, 'Drawing edges');
-    const rings = await pool.run(
-      'outlineOfMask',
-      {
-        mask: await readMask(job.read, product),
-        frame,
-        tolerance: Math.max(tolerance, 0.75 * pixelSize(frame)),
-        level,
-        clouds: read?.clouds ?? [],
-        groundClass: GROUND,
-        reach: REACH / metresPer(unit),
-      },
-      signal,
-      read?.transfer,
-    );
+    const own = { ...task, tolerance: Math.max(tolerance, 0.75 * pixelSize(task.frame)) };
+    const rings = await pool.run('outlineOfMask', own, signal, transfer);
     const made = await sortMadeLines(job.read, {
       lines: rings.map(({ shape }) => ({ code, shape })),
       roleOfNew: level === undefined && ids.length === 0 ? 'plain' : 'water',

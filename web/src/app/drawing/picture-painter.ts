@@ -93,6 +93,11 @@ export interface PictureSite {
   readonly ground: readonly [number, number, number];
 }
 
+/** Those that are seen at all, read as fine as places lie apart; the last on top. */
+function samplersOf({ pictures, tiles, origin }: Omit<PictureSite, 'ground'>, footprint: number): Sampler[] {
+  return pictures.filter(({ opacity }) => opacity > 0).map((picture) => new Sampler(picture, tiles, origin, footprint));
+}
+
 /**
  * Lays pictures under what a view from above shows; to the left of the wipe over it. The last of them lies on top.
  * @param rgba - the shaded picture, rows as {@link Frame} has them, the lowest first
@@ -102,13 +107,14 @@ export function layUnder(
   rgba: Uint8ClampedArray,
   { width, height, depth }: Frame,
   matrix: Matrix,
-  { pictures, tiles, origin, ground }: PictureSite,
+  site: PictureSite,
   wipe: number,
 ): void {
   const out = new Uint32Array(rgba.buffer, rgba.byteOffset, width * height);
   const [m0, m5, m12, m13] = [matrix[0]!, matrix[5]!, matrix[12]!, matrix[13]!];
   const footprint = 2 / (Math.abs(m0) * width);
-  const samplers = pictures.filter(({ opacity }) => opacity > 0).map((picture) => new Sampler(picture, tiles, origin, footprint)); // prettier-ignore
+  const samplers = samplersOf(site, footprint);
+  const { ground } = site;
   const behind = (0xff000000 | (ground[2] << 16) | (ground[1] << 8) | ground[0]) >>> 0;
   const edge = wipe * width;
   for (const sampler of samplers) {
@@ -131,10 +137,10 @@ export function layUnder(
 export function picturesAlong(
   [ax, ay, bx, by]: readonly [number, number, number, number],
   steps: number,
-  { pictures, tiles, origin }: Omit<PictureSite, 'ground'>,
+  site: Omit<PictureSite, 'ground'>,
 ): Uint32Array {
   const footprint = Math.hypot(bx - ax, by - ay) / steps;
-  const samplers = pictures.filter(({ opacity }) => opacity > 0).map((picture) => new Sampler(picture, tiles, origin, footprint)); // prettier-ignore
+  const samplers = samplersOf(site, footprint);
   return Uint32Array.from({ length: steps + 1 }, (_, k) => {
     const [x, y] = [ax + ((bx - ax) * k) / steps, ay + ((by - ay) * k) / steps];
     for (let top = samplers.length - 1; top >= 0; top--) {
