@@ -58,6 +58,32 @@ export async function* pictureBench(folder: string, side: number, points: number
     yield { name: `checking the shift against ${points / 1e6} M points`, measured: checking, unit: 's' };
     const colouring = await run('colour-cloud', { picture, cloud: cloudId });
     yield { name: `colouring ${points / 1e6} M points`, measured: points / 1e6 / colouring, unit: 'M points/s', target: 2, isMoreBetter: true }; // prettier-ignore
+
+    // A patch of one shade in the middle, in a window of 25 megapixels.
+    const [[west, south], [east, north]] = [bounds.min, bounds.max] as [number[], number[]];
+    const [middleE, middleN] = [(west! + east!) / 2, (south! + north!) / 2];
+    const share = Math.min(1, 5000 / side) / 2;
+    const [halfE, halfN] = [share * (east! - west!), share * (north! - south!)];
+    const window = { west: middleE - halfE, east: middleE + halfE, south: middleN - halfN, north: middleN + halfN };
+    const parameters = { places: [[middleE, middleN]], name: 'Mask' };
+    for (const which of ['first', 'again']) {
+      const asked = performance.now();
+      const answer = await fetch(`${server.url}/api/jobs/${job.id}/products/${picture}/mask-preview`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ window, parameters }),
+      });
+      if (!answer.ok) throw new Error(await answer.text());
+      await answer.json();
+      yield { name: `a mask seen before it is made, window of 25 megapixels, ${which}`, measured: (performance.now() - asked) / 1000, unit: 's', target: 0.3 }; // prettier-ignore
+    }
+    const masking = await run('mask-by-colour', { picture, ...parameters });
+    yield { name: 'a mask of 25 megapixels made and kept', measured: masking, unit: 's' };
+    const drawing = await run('draw-picture', { clouds: [cloudId], shows: 'intensity', name: 'Intensity' });
+    yield { name: `a picture drawn of ${points / 1e6} M points`, measured: points / 1e6 / drawing, unit: 'M points/s' };
+    const drawn = (await read()).products.filter(({ kind }) => kind === 'picture').at(-1)!.id;
+    const joining = await run('join-pictures', { pictures: [drawn, picture], name: 'Joined' });
+    yield { name: `that picture and the one of ${megapixels} megapixels joined`, measured: megapixels / joining, unit: 'MP/s' }; // prettier-ignore
   } finally {
     await server.close();
     await rm(data, { recursive: true, force: true });

@@ -58,17 +58,23 @@ export function maskFrom(
 }
 
 function growOverBlur(mask: Uint8Array, far: Uint8Array, most: number, { columns, rows }: Size): void {
-  let front: number[] = [];
-  for (let row = 0, at = 0; row < rows; row++)
-    for (let column = 0; column < columns; column++, at++) {
-      if (mask[at] === 1) continue;
-      const isBeside =
-        (column > 0 && mask[at - 1] === 1) ||
-        (column < columns - 1 && mask[at + 1] === 1) ||
-        (row > 0 && mask[at - columns] === 1) ||
-        (row < rows - 1 && mask[at + columns] === 1);
-      if (isBeside) front.push(at);
+  const beside = new Set<number>();
+  const addBeside = (at: number): void => {
+    const column = at % columns;
+    if (column > 0 && mask[at - 1] === 0) beside.add(at - 1);
+    if (column < columns - 1 && mask[at + 1] === 0) beside.add(at + 1);
+    if (at >= columns && mask[at - columns] === 0) beside.add(at - columns);
+    if (at < columns * (rows - 1) && mask[at + columns] === 0) beside.add(at + columns);
+  };
+  for (let at = mask.indexOf(1); at >= 0; at = mask.indexOf(1, at + 1)) {
+    addBeside(at);
+    // The rest of the run, of which only ends and what lies over and under can be beside it.
+    for (; mask[at + 1] === 1; at++) {
+      const next = at + 1;
+      if (mask[next + 1] !== 1 || mask[next - columns] === 0 || mask[next + columns] === 0) addBeside(next);
     }
+  }
+  let front = [...beside];
   const side = 2 * ABOUT + 1;
   const [near, beyond] = [new Uint8Array(side * side), new Uint8Array(side * side)];
   /** What a pixel is to be under; told by those about it, each side by its middle. */
@@ -88,16 +94,10 @@ function growOverBlur(mask: Uint8Array, far: Uint8Array, most: number, { columns
   };
   for (let step = 0; step < BLUR && front.length > 0; step++) {
     const taken = front.filter((at) => far[at] !== NO_PICTURE && far[at]! <= half(at));
-    const next = new Set<number>();
     for (const at of taken) mask[at] = 1;
-    for (const at of taken) {
-      const column = at % columns;
-      if (column > 0 && mask[at - 1] === 0) next.add(at - 1);
-      if (column < columns - 1 && mask[at + 1] === 0) next.add(at + 1);
-      if (at >= columns && mask[at - columns] === 0) next.add(at - columns);
-      if (at < columns * (rows - 1) && mask[at + columns] === 0) next.add(at + columns);
-    }
-    front = [...next];
+    beside.clear();
+    for (const at of taken) addBeside(at);
+    front = [...beside];
   }
 }
 
@@ -132,32 +132,56 @@ export function shapeMask(mask: Uint8Array, size: Size, shaping: MaskShaping & M
   for (const stroke of painted) paint(mask, size, stroke);
 }
 
-/** Each pixel as most of a square about it, by sums that slide along rows and columns. Beyond the rim nothing is counted. */
+/**
+ * Each pixel as most of a square about it, by sums that slide along rows and columns. Beyond the rim nothing is counted. Only as many rows of sums are kept as a square
+ * is high: they stay in the processor's cache.
+ */
 function majority(mask: Uint8Array, { columns, rows }: Size, radius: number): void {
-  const along = new Uint16Array(mask.length);
-  for (let row = 0; row < rows; row++) {
-    const first = row * columns;
-    let sum = 0;
-    for (let column = -radius; column < columns; column++) {
-      if (column + radius < columns) sum += mask[first + column + radius]!;
-      if (column - radius - 1 >= 0) sum -= mask[first + column - radius - 1]!;
-      if (column >= 0) along[first + column] = sum;
-    }
-  }
+  const side = 2 * radius + 1;
+  /** Sums along each of the rows that a square reaches over; a row takes the place of the one that leaves. */
+  const kept = Array.from({ length: side }, () => new Uint16Array(columns));
   const sums = new Uint32Array(columns);
+  const half = new Uint32Array(columns);
   const span = (at: number, size: number): number => Math.min(size - 1, at + radius) - Math.max(0, at - radius) + 1;
-  const wide = Uint32Array.from({ length: columns }, (_, column) => span(column, columns));
-  for (let row = -radius; row < rows; row++) {
-    const [enters, leaves] = [row + radius, row - radius - 1];
-    for (let column = 0; column < columns; column++) {
-      if (enters < rows) sums[column]! += along[enters * columns + column]!;
-      if (leaves >= 0) sums[column]! -= along[leaves * columns + column]!;
-    }
+  let high = 0;
+  for (let enters = 0; enters < rows + radius; enters++) {
+    slide(mask, enters < rows ? enters * columns : undefined, radius, kept[enters % side]!, sums);
+    const row = enters - radius;
     if (row < 0) continue;
-    const high = span(row, rows);
-    for (let column = 0, at = row * columns; column < columns; column++, at++)
-      mask[at] = 2 * sums[column]! > high * wide[column]! ? 1 : 0;
+    if (span(row, rows) !== high) {
+      high = span(row, rows);
+      for (let column = 0; column < columns; column++) half[column] = (high * span(column, columns)) >> 1;
+    }
+    takeMost(mask.subarray(row * columns, (row + 1) * columns), sums, half);
   }
+}
+
+/** Adds a row's sums to those of a square and takes off the row whose place it has; beyond the last row there is nothing to add. */
+function slide(
+  mask: Uint8Array,
+  first: number | undefined,
+  radius: number,
+  kept: Uint16Array,
+  sums: Uint32Array,
+): void {
+  const columns = kept.length;
+  if (first === undefined) {
+    for (let column = 0; column < columns; column++) sums[column]! -= kept[column]!;
+    kept.fill(0);
+    return;
+  }
+  let sum = 0;
+  for (let column = -radius; column < columns; column++) {
+    if (column + radius < columns) sum += mask[first + column + radius]!;
+    if (column > radius) sum -= mask[first + column - radius - 1]!;
+    if (column < 0) continue;
+    sums[column]! += sum - kept[column]!;
+    kept[column] = sum;
+  }
+}
+
+function takeMost(row: Uint8Array, sums: Uint32Array, half: Uint32Array): void {
+  for (let column = 0; column < row.length; column++) row[column] = sums[column]! > half[column]! ? 1 : 0;
 }
 
 function fillHoles(mask: Uint8Array, size: Size, smallest: number): void {

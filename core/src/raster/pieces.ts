@@ -34,27 +34,30 @@ export function piecesOf(
     return top;
   };
   const reach = byCorners ? 1 : 0;
-  let [above, aboveEnd] = [0, 0];
-  for (let row = 0; row < rows; row++) {
-    const begin = from.length;
-    const [first, end] = [row * columns, (row + 1) * columns];
-    for (let at = first; at < end; at++) {
-      if (values[at] !== value) continue;
-      const start = at;
-      while (at < end && values[at] === value) at++;
-      const run = from.length;
-      from.push(start);
-      to.push(at);
-      parent.push(run);
-      // Runs of the row before that end before this one begins are done with.
-      while (above < aboveEnd && to[above]! + columns <= start - reach) above++;
-      for (let k = above; k < aboveEnd && from[k]! + columns < at + reach; k++) {
-        const [one, other] = [root(k), root(run)];
-        // The older stays the root, so that pieces are numbered by their first cell.
-        if (one !== other) parent[Math.max(one, other)] = Math.min(one, other);
-      }
+  let [above, aboveEnd, row, begin] = [0, 0, 0, 0];
+  for (let start = values.indexOf(value), next; start >= 0; start = values.indexOf(value, next)) {
+    const own = Math.floor(start / columns);
+    if (own >= rows) break;
+    if (own !== row) {
+      // Only the runs of the row before can touch this one's.
+      [above, aboveEnd] = own === row + 1 ? [begin, from.length] : [from.length, from.length];
+      [row, begin] = [own, from.length];
     }
-    [above, aboveEnd] = [begin, from.length];
+    const end = (row + 1) * columns;
+    let at = start + 1;
+    while (at < end && values[at] === value) at++;
+    next = at;
+    const run = from.length;
+    from.push(start);
+    to.push(at);
+    parent.push(run);
+    // Runs of the row before that end before this one begins are done with.
+    while (above < aboveEnd && to[above]! + columns <= start - reach) above++;
+    for (let k = above; k < aboveEnd && from[k]! + columns < at + reach; k++) {
+      const [one, other] = [root(k), root(run)];
+      // The older stays the root, so that pieces are numbered by their first cell.
+      if (one !== other) parent[Math.max(one, other)] = Math.min(one, other);
+    }
   }
   const number = new Int32Array(from.length).fill(-1);
   const piece = new Int32Array(from.length);

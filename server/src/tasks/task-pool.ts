@@ -4,7 +4,7 @@ import { FormatError } from '@pampero/core/formats';
 import { Cancelled, PamperoError } from '@pampero/core/task';
 import { Piscina } from 'piscina';
 import { ReadingGuard } from './reading-guard.js';
-import { workerFile } from './worker-file.js';
+import { THREAD_ARGUMENTS, workerFile } from './worker-file.js';
 import type * as worker from './worker.js';
 import { uncarried, type CarriedError } from '../errors/carried-error.js';
 
@@ -41,6 +41,7 @@ export class TaskPool {
   ) {
     const options = {
       filename: workerFile(import.meta.url),
+      execArgv: [...THREAD_ARGUMENTS],
       maxThreads: ownThreads,
       idleTimeout: 60_000,
       resourceLimits: { maxOldGenerationSizeMb: HEAP_MEGABYTES },

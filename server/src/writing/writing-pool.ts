@@ -1,7 +1,7 @@
 import { Cancelled } from '@pampero/core/task';
 import { Piscina } from 'piscina';
 import { uncarried, type CarriedError } from '../errors/carried-error.js';
-import { workerFile } from '../tasks/worker-file.js';
+import { THREAD_ARGUMENTS, workerFile } from '../tasks/worker-file.js';
 import type * as worker from './worker.js';
 
 type Writer = 'writeProduct' | 'writeTogether' | 'writePoints' | 'writeView' | 'writeReport';
@@ -17,6 +17,7 @@ export class WritingPool {
   constructor(threads: number) {
     this.pool = new Piscina({
       filename: workerFile(import.meta.url),
+      execArgv: [...THREAD_ARGUMENTS],
       minThreads: 0,
       maxThreads: threads,
       idleTimeout: 30_000,

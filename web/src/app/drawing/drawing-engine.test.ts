@@ -101,9 +101,12 @@ function draw(more: Record<string, unknown> = {}): void {
   });
 }
 
+/** A busy machine takes its time; a fault shows as a wait that ends. */
+const PATIENT = { timeout: 20_000, interval: 5 };
+
 /** The last picture, once there is one that fulfils something. */
 async function picture(that: (picture: Picture) => boolean = ({ isComplete }) => isComplete): Promise<Picture> {
-  await vi.waitFor(() => expect(pictures().some(that)).toBe(true), { timeout: 3000, interval: 5 });
+  await vi.waitFor(() => expect(pictures().some(that)).toBe(true), PATIENT);
   return pictures().findLast(that)!;
 }
 
@@ -132,7 +135,7 @@ async function ask<Q extends Question>(
   engine.receive({ kind: 'ask', serial: mine, question, about });
   await vi.waitFor(
     () => expect(answers.some((answer) => answer.kind === 'answer' && answer.serial === mine)).toBe(true),
-    { timeout: 3000, interval: 5 },
+    PATIENT,
   );
   return (answers.find((answer) => answer.kind === 'answer' && answer.serial === mine) as unknown as { answer: never })
     .answer;
@@ -392,9 +395,10 @@ describe('a surface', () => {
     );
     rasters['/s/5'] = plane();
     show(drawn('/s/5', { productId: 5 }));
-    await vi.waitFor(() => expect(asked).toContain('/s/5?since=4'));
-    await vi.waitFor(async () =>
-      expect((await ask('surfaceAt', { at: [5.5, 0.5], from: undefined }))?.elevation).toBeCloseTo(150, 3),
+    await vi.waitFor(() => expect(asked).toContain('/s/5?since=4'), PATIENT);
+    await vi.waitFor(
+      async () => expect((await ask('surfaceAt', { at: [5.5, 0.5], from: undefined }))?.elevation).toBeCloseTo(150, 3),
+      PATIENT,
     );
     // Elsewhere it is as it was.
     expect((await ask('surfaceAt', { at: [0, 0], from: undefined }))!.elevation).toBeCloseTo(100.5, 4);
@@ -437,6 +441,6 @@ describe('who draws', () => {
     vi.stubGlobal('fetch', () => Promise.reject(new Error('no route')));
     open();
     draw();
-    await vi.waitFor(() => expect(answers.some(({ kind }) => kind === 'trouble')).toBe(true), { timeout: 3000 });
+    await vi.waitFor(() => expect(answers.some(({ kind }) => kind === 'trouble')).toBe(true), PATIENT);
   });
 });

@@ -74,7 +74,7 @@ describe('nodes in memory', () => {
     classes = [2, 2, 2, 2];
     const edition = cache.marksEdition;
     cache.setScene('job', ORIGIN, [node(1, 2), node(2)]);
-    await vi.waitFor(() => expect(Array.from(cached.classes)).toEqual([2, 2, 2, 2]));
+    await vi.waitFor(() => expect(Array.from(cached.classes)).toEqual([2, 2, 2, 2]), { timeout: 20_000 });
     expect(asked).toHaveLength(1);
     expect(asked[0]).not.toContain('geometry');
     expect(cache.marksEdition).toBeGreaterThan(edition);
@@ -113,9 +113,9 @@ describe('nodes in memory', () => {
     const bright = { kind: 'range', attribute: 'intensity', from: 25 } as const;
     const first = (await cache.load(drawn, node(1)))!;
     cache.setSelected(new PreparedSelection([{ how: 'add', shape: bright, visible }]));
-    await vi.waitFor(() => expect(first.selected).toEqual(Uint8Array.of(0, 0, 1, 1)));
+    await vi.waitFor(() => expect(first.selected).toEqual(Uint8Array.of(0, 0, 1, 1)), { timeout: 20_000 });
     const second = (await cache.load(drawn, node(2)))!;
-    await vi.waitFor(() => expect(second.selected).toEqual(Uint8Array.of(0, 0, 1, 1)));
+    await vi.waitFor(() => expect(second.selected).toEqual(Uint8Array.of(0, 0, 1, 1)), { timeout: 20_000 });
     cache.setSelected(undefined);
     expect(first.selected).toBeUndefined();
   });
@@ -126,7 +126,7 @@ describe('nodes in memory', () => {
     cache.beginPicture(1);
     for (const one of many) cache.want(drawn, one);
     cache.fetchNext();
-    await vi.waitFor(() => expect(asked.length).toBeGreaterThan(0));
+    await vi.waitFor(() => expect(asked.length).toBeGreaterThan(0), { timeout: 20_000 });
     const begun = asked.length;
     expect(begun).toBeLessThan(40);
     cache.beginPicture(2); // looks elsewhere
