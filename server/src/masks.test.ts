@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtemp, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
@@ -85,6 +85,15 @@ describe('a mask by colour', () => {
     expect(area / facts.area).toBeCloseTo(1, 2);
     expect(/POLYGON \(\(.*\),\(.*\)\)/.test(told)).toBe(true);
     expect(told.match(/\),\(/g)).toHaveLength(1);
+    // The same as a raster, cell for cell.
+    const raster = path.replace('geojson', 'tif');
+    await writeFile(raster, await host.api.file(jobId, run.productId, 'tif'));
+    const { bands, geoTransform } = JSON.parse(execFileSync('/usr/bin/gdalinfo', ['-json', raster], { encoding: 'utf8' })) as { bands: { type: string }[]; geoTransform: number[] }; // prettier-ignore
+    expect(bands.map(({ type }) => type)).toEqual(['Byte']);
+    expect(geoTransform).toEqual([facts.east, facts.eastPerColumn, facts.eastPerRow, facts.north, facts.northPerColumn, facts.northPerRow]); // prettier-ignore
+    execFileSync('/usr/bin/gdal_translate', ['-q', '-of', 'ENVI', raster, `${raster}.img`]);
+    const ones = (await readFile(`${raster}.img`)).reduce((sum, value) => sum + value, 0);
+    expect(ones * facts.eastPerColumn ** 2).toBeCloseTo(facts.area, 6);
   });
 
   test('takes what looks alike elsewhere too where that is wanted, and no more of it than is large enough', async () => {

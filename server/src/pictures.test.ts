@@ -39,7 +39,7 @@ interface Info {
 }
 const info = (name: string): Info => JSON.parse(gdal('gdalinfo', '-json', name)) as Info;
 /** A band of a file as GDAL reads it. */
-async function bandOf(name: string, band: number | 'mask'): Promise<Buffer> {
+async function bandOf(name: string, band: number | 'mask' | `mask,${number}`): Promise<Buffer> {
   gdal('gdal_translate', '-q', '-of', 'ENVI', '-b', String(band), name, 'band.img');
   return readFile(at('band.img'));
 }
@@ -173,6 +173,27 @@ describe('a picture comes in and leaves', { timeout: 60_000 }, () => {
     }
     await writeFile(at('masked.tif'), await host.api.file(jobId, (await host.api.newest(jobId, 'picture')).id, 'tif'));
     expect(info('masked.tif').bands[0]!.mask).toBeDefined();
+  });
+
+  test('whatever value says there is no picture, in 8 and 16 bits, GDAL and we see the same', async () => {
+    const rim = ['-srcwin', '-100', '0', '720', '560', '-co', 'TILED=YES'];
+    gdal('gdal_translate', '-q', '-a_nodata', '77', ...rim, 'plain.tif', 'odd.tif');
+    gdal('gdal_translate', '-q', '-ot', 'UInt16', '-scale', '0', '255', '300', '60000', 'plain.tif', 'deep.tif');
+    gdal('gdal_translate', '-q', '-a_nodata', '0', ...rim, 'deep.tif', 'deep-none.tif');
+    gdal('gdal_translate', '-q', '-a_nodata', '65535', '-co', 'INTERLEAVE=BAND', ...rim, 'deep.tif', 'deep-apart.tif');
+    gdal('gdal_translate', '-q', '-b', '1', '-a_nodata', '300', ...rim, 'deep.tif', 'deep-grey.tif');
+    for (const name of ['odd.tif', 'deep-none.tif', 'deep-apart.tif', 'deep-grey.tif']) {
+      const picture = await bring(name, { isExact: true });
+      expect(picture.facts.hasMask, name).toBe(true);
+      const leaves = `seen-${name}`;
+      await writeFile(at(leaves), await host.api.file(jobId, picture.id, 'tif'));
+      // GDAL looks at each band alone: there is a picture where it sees one in any of them.
+      const bands: Buffer[] = [];
+      for (let band = 1; band <= info(name).bands.length; band++) bands.push(await bandOf(name, `mask,${band}`));
+      const seen = bands[0]!.map((_, k) => Math.max(...bands.map((band) => band[k]!)));
+      expect(Buffer.compare(await bandOf(leaves, 'mask'), seen), name).toBe(0);
+      expect(seen.includes(0) && seen.includes(255), name).toBe(true);
+    }
   });
 
   test('a JPEG lies where its world file says, also when that is turned', async () => {

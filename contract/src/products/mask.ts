@@ -20,7 +20,10 @@ export const mask = productKind({
   layer: { unit: 'pieces', count: ({ pieces }) => pieces },
   describe: ({ area, pieces }, unit) =>
     `Mask, ${formatNumber(area, 0)} ${lengthUnits[unit].short}² in ${formatCounted(pieces, 'piece')}`,
-  formats: [{ id: 'geojson', label: 'GeoJSON', ending: '.geojson', mediaType: 'application/geo+json', suits: ['gis'] }],
+  formats: [
+    { id: 'geojson', label: 'GeoJSON', ending: '.geojson', mediaType: 'application/geo+json', suits: ['gis'] },
+    { id: 'tif', label: 'GeoTIFF', ending: '.tif', mediaType: 'image/tiff', suits: [] },
+  ],
 });
 
 /** An edge as the page shows it: eastings and northings one after another. */

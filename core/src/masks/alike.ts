@@ -54,10 +54,14 @@ export class Likeness {
     const key = (red << 16) | (green << 8) | blue;
     const known = this.known[key]!;
     if (known !== 0) return known - 1;
-    const lab = labOf(red, green, blue);
+    const [lightness, a, b] = labOf(red, green, blue);
+    // Squares, and one root: this is most of the time that a mask takes.
     let least = Infinity;
-    for (const colour of this.colours) least = Math.min(least, labDistance(lab, colour));
-    const far = Math.min(FAR, Math.ceil(least * QUARTERS));
+    for (const colour of this.colours) {
+      const [dl, da, db] = [lightness - colour[0], a - colour[1], b - colour[2]];
+      least = Math.min(least, dl * dl + da * da + db * db);
+    }
+    const far = Math.min(FAR, Math.ceil(Math.sqrt(least) * QUARTERS));
     this.known[key] = far + 1;
     return far;
   }

@@ -4,7 +4,7 @@ import type { PictureFrame } from '@pampero/core/imagery';
 import { PamperoError } from '@pampero/core/task';
 import sharp, { type Sharp } from 'sharp';
 import { firstLine, unreadable, type DescribedPicture, type PictureFile } from './describe-picture.js';
-import { interleavedCopy } from './interleave.js';
+import { interleavedCopy, notNoData } from './interleave.js';
 import { cutIntoTiles, OPEN, sortMask, tileCount, tileName, type TileFile, type TilePart } from './tile-pyramid.js';
 import { TileSource } from './tile-source.js';
 import { warpedFrame, warpPicture, type Warping } from './warp-picture.js';
@@ -51,7 +51,7 @@ async function straight(given: ReadPictureTask, onShare: (share: number) => void
   const { described, frame, isExact, folder } = given;
   const task = described.isApart ? await together(given) : given;
   const { image, remarks } = await eightBits(task);
-  const mask = await maskOf(given, task, remarks);
+  const mask = await maskOf(given, task);
   const infrared = described.bands === 'colour-infrared';
   const each = tileCount(frame.columns, frame.rows);
   const total = each * (1 + (mask ? 1 : 0) + (infrared ? 1 : 0));
@@ -80,12 +80,13 @@ async function straight(given: ReadPictureTask, onShare: (share: number) => void
   };
 }
 
+const SAMPLES = { grey: 1, colour: 3, 'colour-infrared': 4 } as const;
+
 /** A copy with its bands beside one another. */
 async function together(task: ReadPictureTask): Promise<ReadPictureTask> {
   const { described, path, folder } = task;
-  const bands = { grey: 1, colour: 3, 'colour-infrared': 4 } as const;
   const copy = join(folder, 'together.tif');
-  const samples = described.hasAlpha && described.bands === 'colour' ? 4 : bands[described.bands];
+  const samples = described.hasAlpha && described.bands === 'colour' ? 4 : SAMPLES[described.bands];
   await interleavedCopy(path, 0, samples, copy);
   return { ...task, path: copy };
 }
@@ -133,7 +134,6 @@ const spaceOf = ({ bands }: DescribedPicture): string => (bands === 'grey' ? 'b-
 async function maskOf(
   given: ReadPictureTask,
   { path, described, folder }: ReadPictureTask,
-  remarks: string[],
 ): Promise<Sharp | undefined> {
   const { hasAlpha, bands, noData, maskPage, bits } = described;
   if (hasAlpha) return sharp(path, OPEN).extractChannel('alpha').toColourspace('b-w');
@@ -142,13 +142,11 @@ async function maskOf(
     await interleavedCopy(given.path, maskPage, 1, plain);
     return sharp(plain, OPEN).toColourspace('b-w');
   }
-  if (noData === undefined || bits === 16) {
-    if (noData !== undefined) remarks.push(`Its no-data value ${noData} is shown as a colour.`);
-    return undefined;
-  }
-  if (noData !== 0 && noData !== 255) {
-    remarks.push(`Its no-data value ${noData} is shown as a colour.`);
-    return undefined;
+  if (noData === undefined) return undefined;
+  if (bits === 16 || described.isPaletted || (noData !== 0 && noData !== 255)) {
+    const seen = join(folder, 'not-no-data.tif');
+    await notNoData(given.path, described.isPaletted ? 1 : SAMPLES[bands], noData, seen);
+    return sharp(seen, OPEN).toColourspace('b-w');
   }
   const opened = bands === 'colour-infrared' ? sharp(path, OPEN).removeAlpha() : sharp(path, OPEN);
   // Picture is where any band is another than the no-data value.
