@@ -24,7 +24,7 @@ export const putLineSchema = z
     key: z.int().positive().optional(),
     code: codeNameSchema,
     isClosed: z.boolean().default(false),
-    easting: z.array(coordinate).min(2, 'A line has two corners at least.').max(200_000),
+    easting: z.array(coordinate).min(2, 'A line has two vertices at least.').max(200_000),
     northing: z.array(coordinate),
     /** null where a corner has none. */
     elevation: z.array(coordinate.nullable()),
@@ -34,5 +34,5 @@ export const putLineSchema = z
   .refine(({ easting, northing, elevation, source }) => [northing, elevation, source ?? easting].every(({ length }) => length === easting.length), {
     error: 'Easting, northing, elevation and source of a line must be lists of the same length.',
   })
-  .refine(({ isClosed, easting }) => !isClosed || easting.length > 2, { error: 'A closed line has three corners at least.' }); // prettier-ignore
+  .refine(({ isClosed, easting }) => !isClosed || easting.length > 2, { error: 'A closed line has three vertices at least.' }); // prettier-ignore
 export type PutLineRequest = z.input<typeof putLineSchema>;

@@ -113,7 +113,7 @@ describe('lines of the job', () => {
   });
 
   test.each([
-    ['one corner', { ...put([[0, 0, 1]]) }, /two corners/],
+    ['one corner', { ...put([[0, 0, 1]]) }, /two vertices/],
     [
       'lists of different length',
       {

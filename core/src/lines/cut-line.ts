@@ -19,7 +19,7 @@ export function withCorner(line: LineShape, { leg, share }: LinePlace): LineShap
 export function withoutCorner(line: LineShape, corner: number): LineShape {
   if (line.easting.length <= (line.isClosed ? 3 : 2))
     throw new LineError('line-too-short', {
-      what: `A ${line.isClosed ? 'closed line needs three corners' : 'line needs two corners'}.`,
+      what: `A ${line.isClosed ? 'closed line needs three vertices' : 'line needs two vertices'}.`,
       fix: 'Remove the line instead.',
     });
   return shapeOf(

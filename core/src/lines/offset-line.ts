@@ -15,7 +15,7 @@ const LONGEST_MITRE = 4;
 export function offsetLine(line: LineShape, distance: number, rise = 0): LineShape {
   const given = withoutRepeats(line);
   if (legCount(given) === 0)
-    throw new LineError('line-too-short', { what: 'The line has no length.', fix: 'Give it two corners at different places.' }); // prettier-ignore
+    throw new LineError('line-too-short', { what: 'The line has no length.', fix: 'Give it two vertices at different places.' }); // prettier-ignore
   const moved = mitred(given, distance, rise);
   const shape = distance === 0 ? moved : withoutLoops(moved, given, Math.abs(distance));
   if (legCount(shape) < (line.isClosed ? 3 : 1))

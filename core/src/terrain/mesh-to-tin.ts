@@ -30,7 +30,7 @@ export function meshToTin(
   corners.easting.forEach((e, i) => {
     if (!Number.isFinite(e + corners.northing[i]! + corners.elevation[i]!))
       throw new TerrainError('coordinate-not-finite', {
-        what: `Corner ${i + 1} has the coordinates ${e}, ${corners.northing[i]}, ${corners.elevation[i]}.`,
+        what: `Vertex ${i + 1} has the coordinates ${e}, ${corners.northing[i]}, ${corners.elevation[i]}.`,
         fix: 'Mend its coordinates in the file.',
       });
     origin[0] = Math.min(origin[0], Math.floor(e));

@@ -29,7 +29,7 @@ describe('surfaces as a file has them', () => {
     ]);
     expect(report.facetsLeftOut).toBe(2);
     expect(() => meshToTin(corners, [[0, 1, 1]])).toThrow(/no triangle/);
-    expect(() => meshToTin({ ...corners, elevation: [NaN, 2, 3, 2, 2, 3] }, [[0, 1, 2]])).toThrow(/Corner 1/);
+    expect(() => meshToTin({ ...corners, elevation: [NaN, 2, 3, 2, 2, 3] }, [[0, 1, 2]])).toThrow(/Vertex 1/);
   });
 
   test('a grid becomes a surface through its cells’ centres, with its voids', () => {

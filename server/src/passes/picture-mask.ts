@@ -17,7 +17,7 @@ import { frameOf, readEncodedTile, type PictureFacts } from './picture-site.js';
 /** More pixels than this are looked at a level coarser. */
 const MOST_PIXELS = 25_000_000;
 /** Tiles decoded in one task. */
-const TILES_A_TASK = 6;
+const TILES_A_TASK = 3;
 /** Left out, specks and ragged edges of so many pixels are evened out. */
 const SOFTENED = 4;
 

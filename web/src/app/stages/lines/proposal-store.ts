@@ -121,9 +121,11 @@ export class ProposalStore {
     const judged = numbers ?? (current === undefined ? [] : [current]);
     const open = judged.filter((number) => this.proposals()[number]?.state === 'waiting');
     if (!set || open.length === 0) return;
-    this.store.start('judge-proposals', { proposalsId: set.id, [how]: open }, ({ problem }) =>
-      this.store.say(problem.detail),
-    );
+    this.store.start('judge-proposals', { proposalsId: set.id, [how]: open }, ({ problem }) => {
+      this.store.say(problem.detail);
+      // They wait still.
+      void this.load(set.id);
+    });
     // What was judged waits no more, before the server has answered.
     const done = new Set(open);
     this.read.update((read) => read && { ...read, all: read.all.map((proposal) => (done.has(proposal.number) ? { ...proposal, state: how === 'accept' ? 'accepted' : 'refused' } : proposal)) }); // prettier-ignore
