@@ -32,7 +32,7 @@ const shot = async (name) => page.screenshot({ path: join(folder, `${name}.png`)
 const noMessage = () =>
   page
     .locator('mat-snack-bar-container button')
-    .click({ timeout: 1000 })
+    .click({ timeout: 3000 })
     .catch(() => undefined);
 
 const colourBy = async (mode) => {
@@ -244,6 +244,8 @@ const contours = page.locator('[data-testid^="eye-contours-"]').first();
 await contours.click();
 await at('pane-model').click();
 await settle(6000);
+await noMessage();
+await settle(500);
 await shot('terrain-model');
 await contours.click();
 await at('field-book').click();

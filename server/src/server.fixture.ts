@@ -17,6 +17,7 @@ import { writeLas } from '@pampero/core/formats/las';
 import { seededRandom } from '@pampero/core/task';
 import { expect } from 'vitest';
 import type { z } from 'zod';
+import type { Settings } from './settings.js';
 import { startServer, type RunningServer } from './server.js';
 
 export interface TestServer {
@@ -27,7 +28,7 @@ export interface TestServer {
 }
 
 /** A server of its own over an empty folder. */
-export async function testServer({ folder }: { folder?: string } = {}): Promise<TestServer> {
+export async function testServer(own: Pick<Settings, 'folder' | 'drawings'> = {}): Promise<TestServer> {
   const data = await mkdtemp(join(tmpdir(), 'pampero-server-'));
   const server = await startServer({
     data,
@@ -35,7 +36,7 @@ export async function testServer({ folder }: { folder?: string } = {}): Promise<
     host: '127.0.0.1',
     workers: 2,
     memory: 1500,
-    folder,
+    ...own,
     log: (process.env['PAMPERO_TEST_LOG'] ?? 'silent') as 'silent',
   });
   return {
@@ -258,8 +259,8 @@ export interface TestJob {
   stop(): Promise<void>;
 }
 
-export async function testJob(points: PointBatch): Promise<TestJob> {
-  const host = await testServer();
+export async function testJob(points: PointBatch, own: Pick<Settings, 'drawings'> = {}): Promise<TestJob> {
+  const host = await testServer(own);
   const folder = await mkdtemp(join(tmpdir(), 'pampero-job-'));
   const jobId = (await host.api.newJob('Test')).id;
   const cloudId = (await host.api.import(jobId, await lasBytes(points))).productId!;

@@ -53,7 +53,7 @@ export async function startServices(settings: Settings): Promise<StartedServices
     incoming,
     memory,
     (task, signal) => writing.write('writeProduct', task, signal),
-    new Outside(isLoopback(settings.host) ? undefined : (settings.outside ?? [])),
+    new Outside(isLoopback(settings.host) ? undefined : (settings.outside ?? []), settings.drawings),
   );
   const products = await loadProducts();
   const sheets = new SheetLibrary(sheetsFolder(settings));

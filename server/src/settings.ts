@@ -31,6 +31,12 @@ const settingsSchema = z.object({
     .string()
     .optional()
     .transform((names) => (names ?? '').split(',').flatMap((name) => name.trim() || [])),
+  /** A folder that a drawing program watches: what is sent to CAD by folder goes there. */
+  PAMPERO_DRAWINGS: z
+    .string()
+    .min(1)
+    .optional()
+    .transform((path) => (path === undefined ? undefined : resolve(path))),
   /** A queue that other machines take tasks from; without it all is done here. */
   PAMPERO_QUEUE: z.string().min(1).optional(),
   PAMPERO_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('warn'),
@@ -50,6 +56,8 @@ export interface Settings {
   readonly token?: string | undefined;
   readonly names?: readonly string[];
   readonly outside?: readonly string[];
+  /** Folder that a drawing program watches, if there is one. */
+  readonly drawings?: string | undefined;
   /** Address of the queue that other machines take tasks from, if there is one. */
   readonly queue?: string | undefined;
   readonly log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
@@ -73,6 +81,7 @@ export function readSettings(environment: Record<string, string | undefined>): S
     token: given.PAMPERO_TOKEN,
     names: given.PAMPERO_NAMES,
     outside: given.PAMPERO_OUTSIDE,
+    drawings: given.PAMPERO_DRAWINGS,
     queue: given.PAMPERO_QUEUE,
     log: given.PAMPERO_LOG,
   };

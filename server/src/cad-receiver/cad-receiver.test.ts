@@ -1,12 +1,14 @@
-import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { fieldWithShed, QUANTISATION, testJob, type TestJob, type TestServer } from '../server.fixture.js';
 import { Outside } from '../network/outside.js';
 import { cadReceiver } from './cad-receiver.js';
+import { ANSWER, putInFolder } from './drawing-folder.js';
+import { watchFolder } from './folder-watcher.js';
 import { readDrawing } from './read-drawing.js';
 import { differences, sendDrawing } from './send-drawing.js';
 
@@ -110,6 +112,72 @@ describe('sent to a drawing program', () => {
     await expect(sendDrawing(outside, silent, 'x.dxf', path, signal, 200)).rejects.toThrow('has not answered in');
     const answer = await host.api.raw(`/jobs/${jobId}/operations/send-to-cad`, { method: 'POST', body: JSON.stringify({ address }), headers: { 'content-type': 'application/json' } }); // prettier-ignore
     expect(answer.status).toBe(400);
+  });
+});
+
+describe('sent by the folder that a drawing program watches', () => {
+  let watched: string;
+  let file: string;
+  let endWatching: (() => void) | undefined;
+  const never = new AbortController().signal;
+  beforeEach(async () => {
+    watched = await mkdtemp(join(tmpdir(), 'pampero-watched-'));
+    file = join(watched, '..', `${watched.split('/').pop()!}-sent`);
+    await writeFile(file, '0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nWALL\n10\n1\n20\n2\n30\n3\n11\n4\n21\n5\n31\n6\n0\nENDSEC\n0\nEOF\n'); // prettier-ignore
+  });
+  afterEach(async () => {
+    endWatching?.();
+    await rm(watched, { recursive: true, force: true });
+    await rm(file, { force: true });
+  });
+  const put = (patience = 5000, name = 'wall.dxf') => putInFolder(watched, name, file, never, patience);
+
+  test('what it read is told, anew each time, and nothing half lies there', async () => {
+    endWatching = watchFolder(watched, 20);
+    expect((await put()).layers).toEqual([{ name: 'WALL', lines: 1, faces: 0, points: 0, texts: 0 }]);
+    await writeFile(file, '0\nSECTION\n2\nENTITIES\n0\nENDSEC\n0\nEOF\n');
+    expect((await put()).layers).toEqual([]);
+    expect((await readdir(watched)).sort()).toEqual(['wall.dxf', `wall.dxf${ANSWER}`]);
+  });
+
+  test('why it was not taken is told in its words', async () => {
+    endWatching = watchFolder(watched, 20);
+    await writeFile(file, '<?xml version="1.0"?><LandXML><Units><Metric linearUnit="furlong"/></Units></LandXML>');
+    await expect(put(5000, 'ground.xml')).rejects.toThrow('furlong');
+  });
+
+  test('nobody who reads it, rubbish, a file in use and a folder that is gone: each has its own words', async () => {
+    await expect(put(100)).rejects.toMatchObject({ code: 'cad-silent', what: expect.stringContaining('The file lies in the folder') as string }); // prettier-ignore
+    const rubbish = setInterval(() => void writeFile(join(watched, `wall.dxf${ANSWER}`), '{"ok":true}'), 10);
+    await expect(put()).rejects.toMatchObject({ code: 'cad-rubbish' });
+    clearInterval(rubbish);
+    await writeFile(join(watched, 'wall.dxf.lock'), '');
+    await expect(put()).rejects.toMatchObject({ code: 'cad-in-use' });
+    await rm(watched, { recursive: true });
+    await expect(put()).rejects.toMatchObject({ code: 'cad-folder-gone' });
+  });
+
+  test('who waits can stop, and a folder with the name of the file is told', async () => {
+    await expect(putInFolder(watched, 'wall.dxf', file, AbortSignal.timeout(50))).rejects.toThrow('abort');
+    await rm(join(watched, 'wall.dxf'));
+    await mkdir(join(watched, 'wall.dxf'));
+    await expect(put()).rejects.toThrow('a folder of that name is there');
+    expect(await readdir(watched)).toEqual(['wall.dxf']);
+  });
+
+  test('a job sends by it where the server has one, and says so where it has none', async () => {
+    const none = await send({ by: 'folder', address: undefined, surfaces: [surface] });
+    expect(none).toMatchObject({ state: 'failed', error: { code: 'no-drawing-folder' } });
+    endWatching = watchFolder(watched, 20);
+    const own = await testJob(fieldWithShed(), { drawings: watched });
+    try {
+      const built = await own.host.api.operate(own.jobId, 'build-surface', { clouds: [own.cloudId], classes: [1] });
+      const run = await own.host.api.operate(own.jobId, 'send-to-cad', { by: 'folder', surfaces: [built.productId] });
+      expect(run.outcome).toBe('1 file sent and understood as sent');
+      expect((await readdir(watched)).some((name) => name.endsWith('.xml'))).toBe(true);
+    } finally {
+      await own.stop();
+    }
   });
 });
 

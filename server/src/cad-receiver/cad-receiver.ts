@@ -1,7 +1,9 @@
-import { access, rename, writeFile } from 'node:fs/promises';
+import { rename, writeFile } from 'node:fs/promises';
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import { basename, join } from 'node:path';
 import { PamperoError } from '@pampero/core/task';
+import { LOCK } from './drawing-folder.js';
+import { isThere } from './is-there.js';
 import { readDrawing } from './read-drawing.js';
 
 const LARGEST = 500_000_000;
@@ -35,7 +37,7 @@ async function take(request: IncomingMessage, path: string, folder: string): Pro
       what: 'The folder for drawings is not there.',
       fix: 'Make it, or choose another in the receiver.',
     });
-  if (await isThere(`${path}.lock`))
+  if (await isThere(path + LOCK))
     throw new PamperoError('in-use', {
       what: `${fileName} is open in a drawing.`,
       fix: 'Close it there, or send it under another name.',
@@ -58,9 +60,3 @@ async function bodyOf(request: IncomingMessage): Promise<Buffer> {
   }
   return Buffer.concat(parts);
 }
-
-const isThere = (path: string): Promise<boolean> =>
-  access(path).then(
-    () => true,
-    () => false,
-  );

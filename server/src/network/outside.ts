@@ -61,8 +61,14 @@ const MOST_REDIRECTS = 5;
  * checked, also where a name or an answer leads on to another.
  */
 export class Outside {
-  /** @param allowed - hosts within the network that may be asked, with their port or for all ports; left out, everybody may */
-  constructor(private readonly allowed?: readonly string[]) {}
+  /**
+   * @param allowed - hosts within the network that may be asked, with their port or for all ports; left out, everybody may
+   * @param drawings - the folder that a drawing program watches: the one folder outside that is written to
+   */
+  constructor(
+    private readonly allowed?: readonly string[],
+    readonly drawings?: string,
+  ) {}
 
   /**
    * Asks somebody and reads the answer, who may be slow, silent or endless.

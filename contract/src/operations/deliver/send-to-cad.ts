@@ -12,9 +12,22 @@ export const sendToCad = {
   parameters: (_unit: LengthUnit) =>
     z
       .strictObject({
+        by: choice(['address', 'folder'], {
+          default: 'address',
+          label: 'Sent by',
+          help: 'To the address of the drawing program, or into the folder that it watches on the server.',
+          choices: { address: 'address', folder: 'folder' },
+        }),
         address: lineOfText(2000)
-          .min(1, 'Address: give that of the drawing program.')
-          .meta(meta({ label: 'Address', help: 'Of the drawing program’s receiver.', quantity: 'name' })),
+          .optional()
+          .meta(
+            meta({
+              label: 'Address',
+              help: 'Of the drawing program’s receiver.',
+              quantity: 'name',
+              appliesTo: { name: 'by', is: ['address'] },
+            }),
+          ),
         surfaces: any('surface', { label: 'Surfaces', help: 'Sent with their triangles.' }),
         as: choice(['landxml', 'dxf'], {
           default: 'landxml',
@@ -24,6 +37,10 @@ export const sendToCad = {
         }),
         contours: any('contours', { label: 'Contours', help: 'Sent as DXF polylines at their elevation.' }),
         lines: any('lines', { label: 'Lines', help: 'Sent as DXF polylines on the layers of their codes.' }),
+      })
+      .refine(({ by, address }) => by === 'folder' || (address ?? '') !== '', {
+        message: 'Address: give that of the drawing program.',
+        path: ['address'],
       })
       .refine(({ surfaces, contours, lines }) => surfaces.length + contours.length + lines.length > 0, {
         message: 'Choose at least one surface, contour set or code to send.',

@@ -2,7 +2,9 @@ import { rm } from 'node:fs/promises';
 import { formatsOf, sendToCad, type Product, type SendToCadParameters } from '@pampero/contract';
 import { PamperoError } from '@pampero/core/task';
 import { formatCounted } from '@pampero/core/wording';
+import { putInFolder } from '../../cad-receiver/drawing-folder.js';
 import { differences, sendDrawing, understoodInWords, type Sent } from '../../cad-receiver/send-drawing.js';
+import type { Outside } from '../../network/outside.js';
 import { fileStem } from '../../products/file-names.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { boundsAround, listClouds } from '../../store/cloud-repository.js';
@@ -12,7 +14,8 @@ import { serverOperation, type Surroundings } from '../server-operation.js';
 /** Sends one file after another and holds what was understood against what was sent. Nothing of the job changes; the field book tells it. */
 function work(parameters: SendToCadParameters, { job: about, library, writeProduct, outside }: Surroundings): RunWork {
   return async ({ job, signal, report }) => {
-    const { address, surfaces, as, contours, lines } = parameters;
+    const { by, address, surfaces, as, contours, lines } = parameters;
+    const byFolder = by === 'folder' ? folderOf(outside) : undefined;
     const products: { product: Product; formatId: string }[] = [];
     for (const id of surfaces)
       products.push({ product: (await readProduct(job.read, id, 'surface')) as Product, formatId: as });
@@ -30,7 +33,9 @@ function work(parameters: SendToCadParameters, { job: about, library, writeProdu
       const target = library.scratchPath('.out');
       try {
         await writeProduct({ jobPath: job.path, job: about, target, product, formatId }, signal);
-        const understood = await sendDrawing(outside, address, fileName, target, signal);
+        const understood = byFolder
+          ? await putInFolder(byFolder, fileName, target, signal)
+          : await sendDrawing(outside, address!, fileName, target, signal);
         told.push({ label: fileName, value: understoodInWords(understood), quantity: 'text' });
         const sent: Sent = {
           unit: about.unit,
@@ -57,6 +62,16 @@ function work(parameters: SendToCadParameters, { job: about, library, writeProdu
       store: () => Promise.resolve({ effects: [] }),
     };
   };
+}
+
+/** @throws PamperoError `no-drawing-folder` */
+function folderOf({ drawings }: Outside): string {
+  if (drawings === undefined)
+    throw new PamperoError('no-drawing-folder', {
+      what: 'This server knows no folder that a drawing program watches.',
+      fix: 'Whoever runs it can set one with PAMPERO_DRAWINGS. Or send by address.',
+    });
+  return drawings;
 }
 
 function countsOf(product: Product): Pick<Sent, 'triangles' | 'lines'> {

@@ -51,6 +51,8 @@ const MOST_NAMED = 40;
           <path [attr.d]="'M' + mark.x + ',' + (mark.y - 9) + 'v' + -mark.shift + 'h4'" class="leader" />
         }
         <circle [attr.cx]="mark.x" [attr.cy]="mark.y" r="3.2" [style.fill]="mark.colour" class="crossed-at" />
+      }
+      @for (mark of crossed(); track mark.key) {
         <text [attr.x]="mark.x + 5" [attr.y]="mark.y - 10 - mark.shift" class="crossed-name">{{ mark.name }}</text>
       }
     </svg>
@@ -109,6 +111,11 @@ const MOST_NAMED = 40;
       stroke: rgb(255 255 255 / 85%);
       stroke-width: 3px;
       fill: #22303a;
+    }
+    .crossed-name {
+      stroke: rgb(253 252 249 / 94%);
+      stroke-width: 5px;
+      stroke-linejoin: round;
     }
     .crossed {
       stroke-width: 1.4;
@@ -256,9 +263,9 @@ export class LineOverlayComponent {
       })
       .sort((p, q) => p.x - q.x)
       .slice(0, MOST_NAMED);
-    // A name that would lie over another goes up until it does not.
+    // A name that would lie over another goes up until it does not. From the right, as names reach to the right: what leads up to one crosses no other.
     const taken: { left: number; right: number; y: number }[] = [];
-    return marks.map((mark) => {
+    return marks.reverse().map((mark) => {
       const [left, right] = [mark.x, mark.x + LETTER * mark.name.length + 8];
       let shift = 0;
       const isTaken = (): boolean =>
