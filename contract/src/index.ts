@@ -1,3 +1,4 @@
+import './plain-faults.js';
 export {
   describeParameters,
   lengthIn,

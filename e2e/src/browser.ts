@@ -29,7 +29,11 @@ export interface Bench {
 }
 
 /** A server over an empty folder and a page of 1280 x 800. */
-export async function openBench({ folder, token }: { folder?: string; token?: string } = {}): Promise<Bench> {
+export async function openBench({
+  folder,
+  token,
+  drawings,
+}: { folder?: string; token?: string; drawings?: string } = {}): Promise<Bench> {
   const data = await mkdtemp(join(tmpdir(), 'pampero-e2e-'));
   const server = await startServer({
     data,
@@ -39,6 +43,7 @@ export async function openBench({ folder, token }: { folder?: string; token?: st
     memory: 1500,
     folder,
     token,
+    drawings,
     log: 'silent',
   });
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGUMENTS });

@@ -122,7 +122,7 @@ describe('points go out', () => {
 
   test.each([
     ['columns=easting', /Columns are chosen for XYZ and CSV/],
-    ['classes=2,x', /class codes with commas|expected number/i],
+    ['classes=2,x', /class codes with commas|has to be a number/i],
     ['format=csv&columns=red', /no red/],
     ['spacing=-1', /spacing/i],
     ['format=shoebox', /format/i],

@@ -109,6 +109,19 @@ describe.each(each)('%s', (id, operation) => {
     expect(missing.map(({ path, message }) => `${path.join('.')}: ${message}`)).toEqual([]);
   });
 
+  test('what is missing or wrong is told in plain words, none of them the library’s', () => {
+    const shape = operation.parameters('metre').shape as Record<string, z.ZodType>;
+    const wrong = [undefined, null, {}, 'x', -1e9, 1e9, 1.5, [], ['x']];
+    for (const value of wrong)
+      for (const name of Object.keys(shape)) {
+        const parsed = operation.parameters('metre').safeParse({ [name]: value });
+        for (const { message } of parsed.error?.issues ?? [])
+          expect(message, `${name} = ${JSON.stringify(value)}`).not.toMatch(
+            /Invalid|expected|Too (small|big)|Unrecognized/,
+          );
+      }
+  });
+
   test('a name that is none of its parameters is refused, not passed over', () => {
     const parsed = operation.parameters('metre').safeParse({ toleranse: 1 });
     expect(parsed.success).toBe(false);

@@ -1,3 +1,4 @@
+import '../plain-faults.js';
 export { lengthIn, lengthInUnit, lengthOrNone } from './length.js';
 export { meta, type ParameterMeta, type Referable } from './parameter-meta.js';
 export { parameterFields, presetValues, type ParameterField } from './parameter-fields.js';

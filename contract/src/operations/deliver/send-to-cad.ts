@@ -19,7 +19,7 @@ export const sendToCad = {
           choices: { address: 'address', folder: 'folder' },
         }),
         address: lineOfText(2000)
-          .optional()
+          .default('')
           .meta(
             meta({
               label: 'Address',
@@ -38,7 +38,7 @@ export const sendToCad = {
         contours: any('contours', { label: 'Contours', help: 'Sent as DXF polylines at their elevation.' }),
         lines: any('lines', { label: 'Lines', help: 'Sent as DXF polylines on the layers of their codes.' }),
       })
-      .refine(({ by, address }) => by === 'folder' || (address ?? '') !== '', {
+      .refine(({ by, address }) => by === 'folder' || address !== '', {
         message: 'Address: give that of the drawing program.',
         path: ['address'],
       })

@@ -35,7 +35,7 @@ function work(parameters: SendToCadParameters, { job: about, library, writeProdu
         await writeProduct({ jobPath: job.path, job: about, target, product, formatId }, signal);
         const understood = byFolder
           ? await putInFolder(byFolder, fileName, target, signal)
-          : await sendDrawing(outside, address!, fileName, target, signal);
+          : await sendDrawing(outside, address, fileName, target, signal);
         told.push({ label: fileName, value: understoodInWords(understood), quantity: 'text' });
         const sent: Sent = {
           unit: about.unit,
