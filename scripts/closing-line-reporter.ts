@@ -10,6 +10,8 @@ export default class ClosingLineReporter implements Reporter {
         if (state === 'passed' || state === 'failed' || state === 'skipped') count[state] += 1;
       }
       if (module.state() === 'failed' && module.children.size === 0) count.failed += 1;
+      // Its process ended before it did: the runner itself does not say whose.
+      if (module.state() === 'pending' || module.state() === 'queued') console.log(`did not end: ${module.moduleId}`);
     }
     const skipped = count.skipped > 0 ? `, ${count.skipped} skipped` : '';
     console.log(`${count.passed} passed, ${count.failed} failed${skipped}`);
