@@ -27,7 +27,11 @@ const WALL = line(2, 'WALL', false, [150, 100, 10], [150, 40, 10]);
 const POND = line(3, 'POND', true, [300, 300, 5], [400, 300, 5], [400, 400, 5], [300, 400, 5]);
 const NEXT = line(4, 'KERB', false, [200, 1, 12], [260, 1, 13]);
 
-interface PutLine { code: string; shape: LineShape; key?: number | undefined }
+interface PutLine {
+  code: string;
+  shape: LineShape;
+  key?: number | undefined;
+}
 const put = vi.fn<(lines: PutLine[], remove: number[], what: string) => void>();
 const shown = signal<readonly CodedLine[]>([]);
 let found: FoundPlace | undefined;
