@@ -12,6 +12,7 @@ export const featureCodeSchema = z.strictObject({
   role: z.enum(LINE_ROLES),
   colour: colourSchema,
   style: z.enum(LINE_STYLES),
+  opacity: z.number().min(0.1, 'An opacity is 10 to 100 %.').max(1, 'An opacity is 10 to 100 %.').optional(),
   layer: lineOfText(60, 'A layer has at most 60 letters.').min(1, 'Give the layer a name.'),
 });
 

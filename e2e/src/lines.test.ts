@@ -229,6 +229,7 @@ describe('the code list', { timeout: 60_000 }, () => {
     await at('part-codes').click();
     await at('edit-codes').click();
     await at('meaning-FENCE').fill('Wire fence');
+    await at('opacity-FENCE').selectOption({ label: '50 %' });
     await at('add-code').click();
     const codes = bench.page.locator('pam-code-dialog input.code.num');
     await until(async () => (await codes.last().inputValue()) === '');
@@ -239,7 +240,7 @@ describe('the code list', { timeout: 60_000 }, () => {
     await fresh.fill('HEDGE');
     await at('codes-done').click();
     await until(async () => (await state()).codes.some(({ code }) => code === 'HEDGE'));
-    expect((await state()).codes.find(({ code }) => code === 'FENCE')!.meaning).toBe('Wire fence');
+    expect((await state()).codes.find(({ code }) => code === 'FENCE')).toMatchObject({ meaning: 'Wire fence', opacity: 0.5 }); // prettier-ignore
   });
 
   test('what is no list of lines is refused in words', async () => {

@@ -186,11 +186,14 @@ describe('the code list', () => {
   });
 
   test('comes in as CSV, columns by their names, what is missing as it was', async () => {
-    const csv = 'Use;Code;Meaning\nplain;HEDGE;Row of shrubs\nsoft;RIDGE;\n';
+    const csv = 'Use;Code;Meaning;Opacity\nplain;HEDGE;Row of shrubs;40 %\nsoft;RIDGE;;\n';
     const run = await host.api.fromFile(jobId, 'import-codes', csv, 'codes.csv');
     expect(run.outcome).toMatch(/^2 codes\. New: HEDGE; changed: RIDGE/);
     const { codes } = await host.api.read(jobId);
-    expect(codes.find(({ code }) => code === 'HEDGE')).toMatchObject({ role: 'plain', meaning: 'Row of shrubs', layer: 'HEDGE' }); // prettier-ignore
+    expect(codes.find(({ code }) => code === 'HEDGE')).toMatchObject({ role: 'plain', meaning: 'Row of shrubs', layer: 'HEDGE', opacity: 0.4 }); // prettier-ignore
+    const list = Buffer.from((await host.api.raw(`/jobs/${jobId}/codes`)).body).toString();
+    expect(list).toContain('HEDGE,Row of shrubs,plain,#0B5FA5,solid,40,HEDGE');
+    expect(list).toMatch(/^RIDGE,.*,solid,100,RIDGE/m);
     expect(codes.find(({ code }) => code === 'BREAK')).toBeDefined();
     await host.api.undo(jobId);
   });
@@ -198,6 +201,7 @@ describe('the code list', () => {
   test.each([
     ['no code column', 'name,use\nA,plain\n', /no column “code”/],
     ['a use that is none', 'code,use\nA,ditch\n', /“ditch” is no use of lines/],
+    ['an opacity of nothing', 'code,opacity\nA,0\n', /opacity is 10 to 100 %/],
     ['a code twice', 'code\nA\nA\n', /listed twice/],
   ])('%s is refused with its line', async (_, csv, said) => {
     const answer = await host.api.raw(`/jobs/${jobId}/operations/import-codes/file?fileName=c.csv`, { method: 'POST', body: csv }); // prettier-ignore

@@ -123,7 +123,7 @@ export const jobEndpoints = {
   exportCodes: {
     method: 'get',
     path: '/jobs/{jobId}/codes',
-    summary: 'The code list of a job as CSV: code, meaning, use, colour, style, layer.',
+    summary: 'The code list of a job as CSV: code, meaning, use, colour, style, opacity in percent, layer.',
     params: job,
     status: 200,
     responseType: 'text/csv',

@@ -12,6 +12,8 @@ export interface FeatureCode {
   /** `#rrggbb`. */
   readonly colour: string;
   readonly style: LineStyle;
+  /** 0 to 1, for what is only to be looked at; left out, its lines hide what they lie over. */
+  readonly opacity?: number | undefined;
   /** The layer of a drawing that its lines go on. */
   readonly layer: string;
 }

@@ -106,16 +106,17 @@ export function jobHandlers({
     },
     async exportCodes({ params: { jobId }, response }) {
       const codes = await readCodes((await library.file(jobId)).read);
-      const rows = codes.map(({ code, meaning, role, colour, style, layer }) => [
+      const rows = codes.map(({ code, meaning, role, colour, style, opacity = 1, layer }) => [
         code,
         meaning,
         role,
         colour,
         style,
+        String(Math.round(100 * opacity)),
         layer,
       ]);
       response.attachment('code-list.csv').type('text/csv');
-      response.send(csvTable([['code', 'meaning', 'use', 'colour', 'style', 'layer'], ...rows]));
+      response.send(csvTable([['code', 'meaning', 'use', 'colour', 'style', 'opacity', 'layer'], ...rows]));
     },
     pin: async ({ params: { jobId }, body }) => {
       const file = await library.file(jobId);

@@ -1,3 +1,4 @@
+import type { FeatureCode } from '@pampero/core/lines';
 import { contourLabels, type ContourLabel, type ContourSet } from '@pampero/core/contours';
 import { clipLine, landPerMillimetre, roundPlaces, roundUnder, type PlanSheet } from '@pampero/core/plans';
 import type { PlanBounds } from '@pampero/core/raster';
@@ -54,7 +55,7 @@ export async function planPdf(setting: PlanSetting): Promise<PDFKit.PDFDocument>
         for (const label of each.labels) map.contourLabel(label, each.decimals);
       }
       for (const { of, lines } of content.lines)
-        for (const { easting, northing, isClosed } of lines) map.line(easting, northing, isClosed, of.colour, of.style);
+        for (const { easting, northing, isClosed } of lines) map.line(easting, northing, isClosed, of);
       for (const { easting, northing, number, elevation } of content.spots)
         map.spot(easting, northing, number, elevation.toFixed(content.spotDecimals));
       for (const { easting, northing, number, elevation, role } of content.control)
@@ -158,10 +159,9 @@ class SheetMap {
     easting: ArrayLike<number>,
     northing: ArrayLike<number>,
     isClosed: boolean,
-    colour: string,
-    style: string,
+    { colour, style, opacity }: Pick<FeatureCode, 'colour' | 'style' | 'opacity'>,
   ): void {
-    this.pen(colour, PLAN_STYLE.line, DASHES[style] ?? []);
+    this.pen(colour, PLAN_STYLE.line, DASHES[style] ?? [], opacity);
     const count = easting.length;
     this.path(easting, northing, 0, count);
     if (isClosed && count > 2)
@@ -259,9 +259,10 @@ class SheetMap {
     this.pdf.fillColor(colour).text(text, x, y, { lineBreak: false });
   }
 
-  private pen(colour: string, width: number, dashes: readonly number[]): void {
+  private pen(colour: string, width: number, dashes: readonly number[], opacity = 1): void {
     this.pdf
       .strokeColor(colour)
+      .strokeOpacity(opacity)
       .lineWidth(width * MM)
       .lineJoin('round')
       .lineCap('butt');

@@ -37,16 +37,20 @@ interface Sample {
 
 function drawLegend(pdf: PDFKit.PDFDocument, { content, words }: PlanSetting, box: PaperBox): void {
   const stroke =
-    (colour: string, width: number, dashes: readonly number[] = []) =>
+    (colour: string, width: number, dashes: readonly number[] = [], opacity = 1) =>
     (x: number, y: number, wide: number) => {
-      pdf.strokeColor(colour).lineWidth(width * MM);
+      pdf
+        .strokeColor(colour)
+        .strokeOpacity(opacity)
+        .lineWidth(width * MM);
       if (dashes.length === 0) pdf.undash();
       else pdf.dash(dashes.map((length) => length * MM) as never, {});
       pdf
         .moveTo(x, y)
         .lineTo(x + wide, y)
         .stroke()
-        .undash();
+        .undash()
+        .strokeOpacity(1);
     };
   const roles = new Set(content.control.map(({ role }) => role));
   const samples: Sample[] = [
@@ -69,7 +73,10 @@ function drawLegend(pdf: PDFKit.PDFDocument, { content, words }: PlanSetting, bo
     ]),
     ...content.lines
       .filter(({ lines }) => lines.length > 0)
-      .map(({ of }) => ({ words: of.meaning || of.code, draw: stroke(of.colour, PLAN_STYLE.line, DASHES[of.style]) })),
+      .map(({ of }) => ({
+        words: of.meaning || of.code,
+        draw: stroke(of.colour, PLAN_STYLE.line, DASHES[of.style], of.opacity),
+      })),
     ...(['control', 'check'] as const)
       .filter((role) => roles.has(role))
       .map((role) => ({

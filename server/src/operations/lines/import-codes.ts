@@ -36,7 +36,7 @@ function codesOf(text: string, fileName: string, before: readonly FeatureCode[])
     new FormatError('not-this-format', {
       what: `${fileName}: ${what}.`,
       ...(line !== undefined && { where: `line ${line}` }),
-      fix: 'Give the columns code, meaning, use, colour, style and layer; code alone is needed.',
+      fix: 'Give the columns code, meaning, use, colour, style, opacity (in percent) and layer; code alone is needed.',
     });
   let rows: Record<string, string>[];
   try {
@@ -53,6 +53,7 @@ function codesOf(text: string, fileName: string, before: readonly FeatureCode[])
     const style = row['style'] ?? '';
     if (use !== '' && !LINE_ROLES.some((role) => role === use)) throw wrong(`“${use}” is no use of lines; there are ${LINE_ROLES.join(', ')}`, k + 2); // prettier-ignore
     if (style !== '' && !LINE_STYLES.some((of) => of === style)) throw wrong(`“${style}” is no line style; there are ${LINE_STYLES.join(', ')}`, k + 2); // prettier-ignore
+    const percent = (row['opacity'] ?? '').replace(/\s*%$/, '');
     if (seen.has(code)) throw wrong(`code ${code} is listed twice`, k + 2);
     seen.add(code);
     const parsed = featureCodeSchema.safeParse({
@@ -61,11 +62,16 @@ function codesOf(text: string, fileName: string, before: readonly FeatureCode[])
       role: use === '' ? (known?.role ?? 'breakline') : use,
       colour: row['colour'] || known?.colour || '#0B5FA5',
       style: style === '' ? (known?.style ?? 'solid') : style,
+      ...opacityOf(percent === '' ? known?.opacity : Number(percent) / 100),
       layer: row['layer'] || known?.layer || code,
     });
     if (!parsed.success) throw wrong(parsed.error.issues[0]?.message ?? 'a code is wrong', k + 2);
     return parsed.data;
   });
 }
+
+/** Full is what is meant where nothing is said. */
+const opacityOf = (opacity: number | undefined): Pick<FeatureCode, 'opacity'> =>
+  opacity === undefined || opacity === 1 ? {} : { opacity };
 
 export const operation = fileOperation(importCodes, begin);

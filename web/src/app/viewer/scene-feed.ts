@@ -267,9 +267,9 @@ export class SceneFeed {
     const metre = 1 / metresPer(this.store.unit());
     const wanted = new Map(
       sets.map((set) => {
-        const { colour = '#0B5FA5', style = 'solid' } = codeOf(set.product.facts.code) ?? {};
-        const look = [set.product.id, colour, style, ...origin].join(' ');
-        return [`lines-${set.product.seriesId}` as string, { set, colour, style, look }] as const;
+        const { colour = '#0B5FA5', style = 'solid', opacity = 1 } = codeOf(set.product.facts.code) ?? {};
+        const look = [set.product.id, colour, style, opacity, ...origin].join(' ');
+        return [`lines-${set.product.seriesId}` as string, { set, colour, style, opacity, look }] as const;
       }),
     );
     for (const key of this.drawnLines.keys())
@@ -277,10 +277,10 @@ export class SceneFeed {
         this.drawnLines.delete(key);
         this.lines.set(key, undefined);
       }
-    for (const [key, { set, colour, style, look }] of wanted) {
+    for (const [key, { set, colour, style, opacity, look }] of wanted) {
       if (this.drawnLines.get(key) === look) continue;
       this.drawnLines.set(key, look);
-      this.lines.set(key, shapeSegments(set.lines, origin, style, metre), { colour, opacity: 1, isDepthTested: false });
+      this.lines.set(key, shapeSegments(set.lines, origin, style, metre), { colour, opacity, isDepthTested: false });
     }
   }
 

@@ -13,6 +13,8 @@ interface Row extends FeatureCode {
   readonly count: number;
 }
 
+const OPACITIES: readonly number[] = [1, 0.75, 0.5, 0.25];
+
 /** The code list as a table. */
 @Component({
   selector: 'pam-code-dialog',
@@ -28,6 +30,7 @@ interface Row extends FeatureCode {
             <th>Meaning</th>
             <th>Use as</th>
             <th>Style</th>
+            <th>Opacity</th>
             <th>Layer</th>
             <th class="num">Lines</th>
             <th></th>
@@ -88,6 +91,18 @@ interface Row extends FeatureCode {
                 </select>
               </td>
               <td>
+                <select
+                  [attr.aria-label]="'Opacity of ' + row.code"
+                  [attr.data-testid]="'opacity-' + row.code"
+                  [ngModel]="row.opacity ?? 1"
+                  (ngModelChange)="change(row, { opacity: opacityOf($event) })"
+                >
+                  @for (opacity of opacitiesFor(row.opacity); track opacity) {
+                    <option [value]="opacity">{{ percent(opacity) }} %</option>
+                  }
+                </select>
+              </td>
+              <td>
                 <input
                   class="code"
                   maxlength="60"
@@ -130,6 +145,7 @@ export class CodeDialogComponent {
   protected readonly roles = LINE_ROLES;
   protected readonly roleNames = LINE_ROLE_NAMES;
   protected readonly styles = LINE_STYLES;
+  protected readonly percent = (opacity: number): number => Math.round(100 * opacity);
   protected readonly problem = signal<string | undefined>(undefined);
   private next = 0;
   protected readonly rows = signal<readonly Row[]>(
@@ -144,6 +160,16 @@ export class CodeDialogComponent {
 
   protected change({ id }: Row, change: Partial<FeatureCode>): void {
     this.rows.update((rows) => rows.map((row) => (row.id === id ? { ...row, ...change } : row)));
+  }
+
+  /** The usual ones, and the one it has where that came from a list. */
+  protected opacitiesFor(own = 1): readonly number[] {
+    return OPACITIES.includes(own) ? OPACITIES : [...OPACITIES, own].sort((a, b) => b - a);
+  }
+
+  /** Left out where it is full, as in lists that say nothing of it. */
+  protected opacityOf(chosen: string | number): number | undefined {
+    return Number(chosen) === 1 ? undefined : Number(chosen);
   }
 
   protected add(): void {
