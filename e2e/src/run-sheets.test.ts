@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { SheetRun, Workbench } from '@pampero/contract';
+import { RUN_SHEET_FORMAT, RUN_SHEET_VERSION, type SheetRun, type Workbench } from '@pampero/contract';
 import { newPointBatch } from '@pampero/core/cloud';
 import { bufferSink } from '@pampero/core/formats';
 import { writeLas } from '@pampero/core/formats/las';
@@ -108,6 +108,35 @@ describe('run sheets on the screen', () => {
     const { sheets } = await answer<{ sheets: { sheet: { name: string; steps: { key: string; parameters?: Record<string, unknown> }[] } }[] }>('/run-sheets'); // prettier-ignore
     const kept = sheets.find(({ sheet }) => sheet.name === 'Reach, every month')!.sheet;
     expect(kept.steps.find(({ key }) => key === 'find-ground')!.parameters!['tolerance']).toEqual({ spacings: 2 });
+  });
+
+  test('a sheet is run in several jobs, each with its own clouds; one without clouds cannot be chosen', async () => {
+    const [second, bare] = [await newJob('Reach 4'), await newJob('Reach 5')];
+    const source = { path: join(bench.data, 'reach-4.las'), fileName: 'reach-4.las' };
+    await writeFile(source.path, await readFile(join(folder, 'field.las')));
+    await (
+      await bench.server.operations.startWithFile(second, 'import-cloud', source, {})
+    ).finished;
+    const sheet = {
+      format: RUN_SHEET_FORMAT,
+      version: RUN_SHEET_VERSION,
+      name: 'Ground of each',
+      places: [{ key: 'clouds', kind: 'clouds', label: 'Clouds', help: 'Of the job.' }],
+      steps: [{ key: 'ground', kind: 'work', operation: 'find-ground', parameters: { clouds: { place: 'clouds' } } }],
+    };
+    const kept = (await (await fetch(`${bench.server.url}/api/run-sheets`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ sheet }) })).json()) as { id: string }; // prettier-ignore
+    await openDeliver();
+    await at(`run-sheet-${kept.id}`).click();
+    await at('target-jobs').check();
+    expect(await at(`job-${bare}`).isDisabled()).toBe(true);
+    expect(await at(`job-${jobId}`).isChecked()).toBe(true);
+    await at(`job-${second}`).check();
+    await at('run-start').click();
+    await bench.page.getByText('Running in 2 jobs').waitFor({ timeout: 30_000 });
+    const states = async (id: string) => (await answer<SheetRun[]>(`/jobs/${id}/sheet-runs`)).map(({ name, state: of }) => `${name} ${of}`); // prettier-ignore
+    for (const id of [jobId, second]) await expect.poll(() => states(id), { timeout: 40_000 }).toContain('Ground of each done'); // prettier-ignore
+    expect((await answer<Workbench>(`/jobs/${second}`)).clouds[0]!.classCounts['2']).toBeGreaterThan(1000);
+    expect(await states(bare)).toEqual([]);
   });
 
   test('a package is put together of what suits a drawing office', async () => {

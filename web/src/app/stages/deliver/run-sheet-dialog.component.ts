@@ -3,7 +3,7 @@ import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
-import type { GivenPlaces, IncomingFile, RunSheet, SheetPlace } from '@pampero/contract';
+import type { GivenPlaces, IncomingFile, Job, RunSheet, SheetPlace } from '@pampero/contract';
 import {
   catchError,
   concatMap,
@@ -23,9 +23,9 @@ import { FileSender } from '../../api/file-sender';
 import { JobStore } from '../../state/job-store';
 import { RunSheetStore } from '../../state/run-sheet-store';
 
-type Target = 'here' | 'each';
+type Target = 'here' | 'each' | 'jobs';
 
-/** What differs from job to job: files, clouds and values for a run sheet; then it is run here, or in a new job for each file. */
+/** What differs from job to job: files, clouds and values for a run sheet; then it is run here, in several jobs, or in a new job for each file. */
 @Component({
   selector: 'pam-run-sheet-dialog',
   imports: [FormsModule, MatButtonModule, MatDialogModule, MatIconModule],
@@ -80,22 +80,53 @@ type Target = 'here' | 'each';
           }
         </div>
       }
-      @if (canBeEach()) {
+      @if (canBeEach() || canBeJobs()) {
         <fieldset>
           <legend>Run it</legend>
           <label
             ><input type="radio" name="target" [checked]="target() === 'here'" (change)="target.set('here')" />in this
             job</label
           >
-          <label
-            ><input
-              type="radio"
-              name="target"
-              [checked]="target() === 'each'"
-              (change)="target.set('each')"
-              data-testid="target-each"
-            />in a new job for each of the {{ cloudFiles().length }} clouds, in this job’s coordinate system</label
-          >
+          @if (canBeEach()) {
+            <label
+              ><input
+                type="radio"
+                name="target"
+                [checked]="target() === 'each'"
+                (change)="target.set('each')"
+                data-testid="target-each"
+              />in a new job for each of the {{ cloudFiles().length }} clouds, in this job’s coordinate system</label
+            >
+          }
+          @if (canBeJobs()) {
+            <label
+              ><input
+                type="radio"
+                name="target"
+                [checked]="target() === 'jobs'"
+                (change)="target.set('jobs')"
+                data-testid="target-jobs"
+              />in several jobs{{ wantsClouds ? ', each with all its clouds' : '' }}</label
+            >
+            @if (target() === 'jobs') {
+              <div class="jobs">
+                @for (each of jobs(); track each.id) {
+                  <label
+                    ><input
+                      type="checkbox"
+                      [checked]="chosenJobs().has(each.id)"
+                      [disabled]="wantsClouds && each.cloudCount === 0"
+                      (change)="toggleJob(each.id)"
+                      [attr.data-testid]="'job-' + each.id"
+                    />{{ each.name }}
+                    @if (wantsClouds && each.cloudCount === 0) {
+                      <small>has no clouds</small>
+                    }
+                  </label>
+                }
+              </div>
+            }
+          }
         </fieldset>
       }
       @if (sending(); as text) {
@@ -127,6 +158,9 @@ export class RunSheetDialogComponent {
   protected readonly clouds = signal<ReadonlySet<number>>(new Set(this.job.clouds().map(({ id }) => id)));
   protected readonly values = signal<Readonly<Record<string, string>>>({});
   protected readonly target = signal<Target>('here');
+  protected readonly jobs = signal<readonly Job[]>([]);
+  protected readonly chosenJobs = signal<ReadonlySet<string>>(new Set([this.job.jobId()]));
+  protected readonly wantsClouds = this.sheet.places.some(({ kind }) => kind === 'clouds');
   protected readonly sending = signal('');
   protected readonly fault = signal('');
 
@@ -134,19 +168,28 @@ export class RunSheetDialogComponent {
   private readonly cloudPlace = this.sheet.steps.flatMap((step) =>
     step.kind === 'work' && step.operation === 'import-cloud' && step.file !== undefined ? [step.file] : [],
   )[0];
+  /** A sheet that brings clouds of its own makes jobs for them. */
+  protected readonly canBeJobs = computed(() => this.cloudPlace === undefined && this.jobs().length > 1);
   protected readonly cloudFiles = computed(() =>
     this.cloudPlace === undefined ? [] : (this.files()[this.cloudPlace] ?? []),
   );
-  protected readonly canBeEach = computed(
-    () => this.cloudFiles().length > 0 && !this.sheet.places.some(({ kind }) => kind === 'clouds'),
-  );
+  protected readonly canBeEach = computed(() => this.cloudFiles().length > 0 && !this.wantsClouds);
+  constructor() {
+    this.api
+      .call('listJobs', {})
+      .pipe(catchError(() => EMPTY))
+      .subscribe((jobs) => this.jobs.set(jobs));
+  }
+
   protected readonly missing = computed(() => {
+    if (this.target() === 'jobs' && this.chosenJobs().size === 0) return 'Jobs';
     const place = this.sheet.places.find((each) => !each.isOptional && !this.isGiven(each));
     return place?.label ?? '';
   });
 
   private isGiven({ key, kind }: SheetPlace): boolean {
     if (kind === 'files') return (this.files()[key]?.length ?? 0) > 0;
+    if (kind === 'clouds' && this.target() === 'jobs') return true;
     return kind === 'clouds' ? this.clouds().size > 0 : (this.values()[key] ?? '').trim() !== '';
   }
 
@@ -162,11 +205,11 @@ export class RunSheetDialogComponent {
   }
 
   protected toggle(id: number): void {
-    this.clouds.update((before) => {
-      const after = new Set(before);
-      if (!after.delete(id)) after.add(id);
-      return after;
-    });
+    this.clouds.update((before) => toggled(before, id));
+  }
+
+  protected toggleJob(id: string): void {
+    this.chosenJobs.update((before) => toggled(before, id));
   }
 
   protected type({ key }: SheetPlace, text: string): void {
@@ -176,11 +219,14 @@ export class RunSheetDialogComponent {
   protected run(): void {
     this.fault.set('');
     const eachFile = this.target() === 'each' && this.canBeEach();
-    const started = eachFile
+    const inJobs = this.target() === 'jobs';
+    const started: Observable<unknown> = eachFile
       ? from(this.cloudFiles()).pipe(concatMap((file) => this.inNewJob(file)))
-      : this.sent(this.files()).pipe(
-          switchMap((places) => this.sheets.start(this.sheet, { ...places, ...this.others() })),
-        );
+      : inJobs
+        ? from([...this.chosenJobs()]).pipe(concatMap((id) => this.inJob(id)))
+        : this.sent(this.files()).pipe(
+            switchMap((places) => this.sheets.start(this.sheet, { ...places, ...this.others() })),
+          );
     started
       .pipe(
         toArray(),
@@ -192,6 +238,10 @@ export class RunSheetDialogComponent {
       )
       .subscribe((runs) => {
         if (eachFile) this.job.say(`Running in ${runs.length} new jobs; they are on the Jobs page.`);
+        if (inJobs)
+          this.job.say(
+            `Running in ${runs.length} ${runs.length === 1 ? 'job' : 'jobs'}; each has its run in its Deliver.`,
+          );
         this.dialog.close(true);
       });
   }
@@ -214,11 +264,25 @@ export class RunSheetDialogComponent {
     );
   }
 
+  /** In a job that is there, with all of its own clouds; files are sent anew, as each job keeps its own. */
+  private inJob(jobId: string): Observable<unknown> {
+    const clouds = this.wantsClouds
+      ? this.api.call('readJob', { params: { jobId } }).pipe(map((bench) => bench.clouds.map(({ id }) => id)))
+      : of([]);
+    return clouds.pipe(
+      switchMap((own) =>
+        this.sent(this.files()).pipe(
+          switchMap((places) => this.sheets.start(this.sheet, { ...places, ...this.others(own) }, jobId)),
+        ),
+      ),
+    );
+  }
+
   /** What is given beside files. */
-  private others(): GivenPlaces {
+  private others(clouds: readonly number[] = [...this.clouds()]): GivenPlaces {
     const out: GivenPlaces = {};
     for (const place of this.sheet.places) {
-      if (place.kind === 'clouds') out[place.key] = { clouds: [...this.clouds()] };
+      if (place.kind === 'clouds') out[place.key] = { clouds: [...clouds] };
       else if (place.kind === 'value' && this.isGiven(place))
         out[place.key] = { value: this.values()[place.key]!.trim() };
     }
@@ -246,4 +310,10 @@ export class RunSheetDialogComponent {
       }),
     );
   }
+}
+
+function toggled<T>(before: ReadonlySet<T>, one: T): ReadonlySet<T> {
+  const after = new Set(before);
+  if (!after.delete(one)) after.add(one);
+  return after;
 }
