@@ -57,14 +57,19 @@ type Target = 'here' | 'each' | 'jobs';
             }
             @case ('clouds') {
               <span class="clouds">
-                @for (cloud of job.clouds(); track cloud.id) {
+                @if (target() === 'jobs') {
+                  <span class="soft">all clouds of each job</span>
+                }
+                @for (cloud of target() === 'jobs' ? [] : job.clouds(); track cloud.id) {
                   <label
                     ><input type="checkbox" [checked]="clouds().has(cloud.id)" (change)="toggle(cloud.id)" />{{
                       cloud.name
                     }}</label
                   >
                 } @empty {
-                  <span class="soft">The job has no clouds yet.</span>
+                  @if (target() !== 'jobs') {
+                    <span class="soft">The job has no clouds yet.</span>
+                  }
                 }
               </span>
             }
@@ -106,7 +111,7 @@ type Target = 'here' | 'each' | 'jobs';
                 [checked]="target() === 'jobs'"
                 (change)="target.set('jobs')"
                 data-testid="target-jobs"
-              />in several jobs{{ wantsClouds ? ', each with all its clouds' : '' }}</label
+              />in several jobs</label
             >
             @if (target() === 'jobs') {
               <div class="jobs">
