@@ -12,7 +12,7 @@ const KINDS: Readonly<Record<string, string>> = {
   record: 'an object of named values',
 };
 const counted = (limit: number | bigint, origin: string): string =>
-  `${limit}${origin === 'string' ? ' letters' : origin === 'array' ? ' entries' : ''}`;
+  `${limit}${origin === 'string' ? ' letters' : origin === 'array' ? (Number(limit) === 1 ? ' entry' : ' entries') : ''}`;
 
 /**
  * What is wrong with a value, in plain English where its schema has no words of its own: people read it under the field of a form, and scripts in an answer.
