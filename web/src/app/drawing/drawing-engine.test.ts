@@ -404,6 +404,14 @@ describe('a surface', () => {
     expect((await ask('surfaceAt', { at: [0, 0], from: undefined }))!.elevation).toBeCloseTo(100.5, 4);
   });
 
+  test('that was just told answers for itself, though it has not come yet; never for the one before it', async () => {
+    open();
+    rasters['/s/5'] = packArrays({ elevation: Float32Array.of(7, 7, 7, 7) }, { east: 995, north: 1995, cell: 10, columns: 2, rows: 2 }); // prettier-ignore
+    show(drawn('/s/4', { productId: 4 }));
+    show(drawn('/s/5', { productId: 5 }));
+    expect((await ask('surfaceAt', { at: [0, 0], from: undefined }))?.elevation).toBeCloseTo(7, 3);
+  });
+
   test('of differences is drawn level, and heights are not measured from it', async () => {
     show(drawn('/s/4', { isFlat: true }));
     draw({ showPoints: false, showSurface: true });

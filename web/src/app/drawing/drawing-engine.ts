@@ -69,6 +69,8 @@ export class DrawingEngine {
   private style: PointStyle | undefined;
   private edition = 0;
   private grid: DrawnGrid | undefined;
+  /** Done when what was last told of surfaces has come. */
+  private surfacesSet: Promise<void> = Promise.resolve();
   private gridUrl: string | undefined;
   private colouredFrom: string | undefined;
   private surfaces: readonly { readonly grid: DrawnGrid; readonly opacity: number }[] = [];
@@ -143,7 +145,7 @@ export class DrawingEngine {
         this.redrawAll();
         break;
       case 'surfaces':
-        void this.setSurfaces(request.surfaces);
+        this.surfacesSet = this.setSurfaces(request.surfaces).catch(() => undefined);
         break;
       case 'draw': {
         const view = this.view(request.view);
@@ -237,6 +239,12 @@ export class DrawingEngine {
     this.cache.setSelected(undefined);
     for (const cached of changed) this.cache.remark(cached);
     this.redrawQuickly();
+  }
+
+  /** The surface that heights are measured from, once it is here: who asks right after it was told is not answered from the one before. */
+  private async measured(): Promise<DrawnGrid | undefined> {
+    for (let last; last !== this.surfacesSet;) await (last = this.surfacesSet);
+    return this.grid;
   }
 
   private async setSurfaces(surfaces: readonly DrawnSurface[]): Promise<void> {
@@ -526,7 +534,10 @@ export class DrawingEngine {
       spread: () => this.spread(),
       contours: (ask) => this.contoursOf(ask),
       tinted: () => this.tinted && spreadOfValues(this.tinted),
-      profile: ({ line }) => this.grid && profileOver(this.grid, line),
+      profile: async ({ line }) => {
+        const grid = await this.measured();
+        return grid && profileOver(grid, line);
+      },
       pictureAlong: ({ line, steps }) => {
         if (!this.pictures || this.pictures.pictures.length === 0) return undefined;
         const site = { pictures: this.pictures.pictures, tiles: this.tiles, origin: this.origin };
@@ -535,12 +546,16 @@ export class DrawingEngine {
         this.tiles.fetchNext();
         return { colours, isComplete };
       },
-      surfaceAt: ({ at, from }) => this.grid && surfaceAt(this.grid, at, from, this.origin[2]),
+      surfaceAt: async ({ at, from }) => {
+        const grid = await this.measured();
+        return grid && surfaceAt(grid, at, from, this.origin[2]);
+      },
       around: (ask) => groundAround(this.cache, this.clouds, ask),
-      area: ({ corners, level }) => {
-        if (!this.grid) return undefined;
+      area: async ({ corners, level }) => {
+        const grid = await this.measured();
+        if (!grid) return undefined;
         const outline = new Outline(corners);
-        return areaOver(this.grid, corners, (x, y) => outline.contains(x, y), level - this.origin[2]);
+        return areaOver(grid, corners, (x, y) => outline.contains(x, y), level - this.origin[2]);
       },
     };
     return Promise.resolve()

@@ -8,6 +8,7 @@ import { sectionLength, sectionToScene } from '../drawing/cameras';
 import { DrawingLink } from './drawing-link';
 import { PictureStore } from './picture-store';
 import { roundMarks } from './scale-bar';
+import { TintStore } from './tint-store';
 import { ViewCameras } from './view-cameras';
 
 /** Places along a section that are asked for the picture's colour. */
@@ -85,6 +86,7 @@ export class SectionOverlayComponent {
   private readonly views = inject(ViewStore);
   private readonly cameras = inject(ViewCameras);
   private readonly link = inject(DrawingLink);
+  private readonly tints = inject(TintStore);
 
   protected readonly width = computed(() => this.cameras.places().section.width);
   protected readonly height = computed(() => this.cameras.places().section.height);
@@ -123,8 +125,8 @@ export class SectionOverlayComponent {
     effect(() => {
       const surface = this.layers.shownSurface();
       const camera = this.cameras.section();
-      // The worker fetches the surface on its own time.
-      this.views.drawnPoints();
+      // Another look, another revision: what is told to the worker before this is asked.
+      this.tints.drawn();
       const asked = ++this.asked;
       untracked(() => {
         if (!surface || !camera) {
