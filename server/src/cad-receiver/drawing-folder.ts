@@ -4,7 +4,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { PamperoError } from '@pampero/core/task';
 import { jsonIn } from '../network/outside.js';
 import { isThere } from './is-there.js';
-import { refusalSchema, understoodSchema, type Understood } from './understood.js';
+import { refusalSchema, refusedDrawing, understoodSchema, type Understood } from './understood.js';
 
 /** How a drawing program names its answer about a file: it lies beside it. */
 export const ANSWER = '.read.json';
@@ -53,11 +53,7 @@ export async function putInFolder(
     });
   const json = jsonIn(text);
   const refusal = refusalSchema.safeParse(json);
-  if (refusal.success)
-    throw new PamperoError('cad-refuses', {
-      what: `${fileName} was not taken: ${refusal.data.error}`,
-      fix: 'Put that right there, and send it again.',
-    });
+  if (refusal.success) throw refusedDrawing(fileName, refusal.data.error);
   const understood = understoodSchema.safeParse(json);
   if (!understood.success)
     throw new PamperoError('cad-rubbish', {

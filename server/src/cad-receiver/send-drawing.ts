@@ -3,7 +3,7 @@ import { lengthUnits, type LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { jsonIn, Unreachable, webAddress, type Answer, type Outside } from '../network/outside.js';
-import { refusalSchema, understoodSchema, type Understood } from './understood.js';
+import { refusalSchema, refusedDrawing, understoodSchema, type Understood } from './understood.js';
 
 const [PATIENCE_MS, LARGEST] = [120_000, 5_000_000];
 
@@ -29,12 +29,7 @@ export async function sendDrawing(
   const json = jsonIn(text);
   if (status < 200 || status > 299) {
     const refusal = refusalSchema.safeParse(json);
-    throw new PamperoError('cad-refuses', {
-      what: refusal.success
-        ? `${fileName} was not taken: ${refusal.data.error}`
-        : `${fileName} was not taken: status ${status}.`,
-      fix: 'Put that right there, and send it again.',
-    });
+    throw refusedDrawing(fileName, refusal.success ? refusal.data.error : `status ${status}.`);
   }
   const understood = understoodSchema.safeParse(json);
   if (!understood.success)

@@ -1,3 +1,4 @@
+import { PamperoError } from '@pampero/core/task';
 import { z } from 'zod';
 
 const place = z.tuple([z.number(), z.number(), z.number()]);
@@ -17,3 +18,10 @@ export type Understood = z.infer<typeof understoodSchema>;
 
 /** Why a file was not taken. */
 export const refusalSchema = z.object({ error: z.string().max(2000) });
+
+/** A file that was not taken, with the reason in whose words it may be. */
+export const refusedDrawing = (fileName: string, reason: string): PamperoError =>
+  new PamperoError('cad-refuses', {
+    what: `${fileName} was not taken: ${reason}`,
+    fix: 'Put that right there, and send it again.',
+  });

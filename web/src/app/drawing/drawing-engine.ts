@@ -241,10 +241,10 @@ export class DrawingEngine {
     this.redrawQuickly();
   }
 
-  /** The surface that heights are measured from, once it is here: who asks right after it was told is not answered from the one before. */
-  private async measured(): Promise<DrawnGrid | undefined> {
+  /** Measures on the surface that heights are from, once it is here: who asks right after it was told is not answered from the one before. */
+  private async measured<T>(measure: (grid: DrawnGrid) => T): Promise<T | undefined> {
     for (let last; last !== this.surfacesSet;) await (last = this.surfacesSet);
-    return this.grid;
+    return this.grid && measure(this.grid);
   }
 
   private async setSurfaces(surfaces: readonly DrawnSurface[]): Promise<void> {
@@ -534,10 +534,7 @@ export class DrawingEngine {
       spread: () => this.spread(),
       contours: (ask) => this.contoursOf(ask),
       tinted: () => this.tinted && spreadOfValues(this.tinted),
-      profile: async ({ line }) => {
-        const grid = await this.measured();
-        return grid && profileOver(grid, line);
-      },
+      profile: ({ line }) => this.measured((grid) => profileOver(grid, line)),
       pictureAlong: ({ line, steps }) => {
         if (!this.pictures || this.pictures.pictures.length === 0) return undefined;
         const site = { pictures: this.pictures.pictures, tiles: this.tiles, origin: this.origin };
@@ -546,17 +543,13 @@ export class DrawingEngine {
         this.tiles.fetchNext();
         return { colours, isComplete };
       },
-      surfaceAt: async ({ at, from }) => {
-        const grid = await this.measured();
-        return grid && surfaceAt(grid, at, from, this.origin[2]);
-      },
+      surfaceAt: ({ at, from }) => this.measured((grid) => surfaceAt(grid, at, from, this.origin[2])),
       around: (ask) => groundAround(this.cache, this.clouds, ask),
-      area: async ({ corners, level }) => {
-        const grid = await this.measured();
-        if (!grid) return undefined;
-        const outline = new Outline(corners);
-        return areaOver(grid, corners, (x, y) => outline.contains(x, y), level - this.origin[2]);
-      },
+      area: ({ corners, level }) =>
+        this.measured((grid) => {
+          const outline = new Outline(corners);
+          return areaOver(grid, corners, (x, y) => outline.contains(x, y), level - this.origin[2]);
+        }),
     };
     return Promise.resolve()
       .then(() => replies[question](about as never))

@@ -59,15 +59,14 @@ type Target = 'here' | 'each' | 'jobs';
               <span class="clouds">
                 @if (target() === 'jobs') {
                   <span class="soft">all clouds of each job</span>
-                }
-                @for (cloud of target() === 'jobs' ? [] : job.clouds(); track cloud.id) {
-                  <label
-                    ><input type="checkbox" [checked]="clouds().has(cloud.id)" (change)="toggle(cloud.id)" />{{
-                      cloud.name
-                    }}</label
-                  >
-                } @empty {
-                  @if (target() !== 'jobs') {
+                } @else {
+                  @for (cloud of job.clouds(); track cloud.id) {
+                    <label
+                      ><input type="checkbox" [checked]="clouds().has(cloud.id)" (change)="toggle(cloud.id)" />{{
+                        cloud.name
+                      }}</label
+                    >
+                  } @empty {
                     <span class="soft">The job has no clouds yet.</span>
                   }
                 }
