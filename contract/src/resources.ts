@@ -89,6 +89,8 @@ export const cloudSchema = z.strictObject({
   }),
   /** The source says how sure it is of each point. */
   hasConfidence: z.boolean(),
+  /** ... or how well its elevation is known: a standard deviation. */
+  hasAccuracy: z.boolean(),
   /** Points of each class, by code. */
   classCounts: z.record(z.string(), z.number()),
   /** Least and greatest intensity that 2 % and 98 % of the points stay under. */

@@ -26,6 +26,7 @@ export const SHOWN_COLUMNS = [
   'colour',
   'infrared',
   'confidence',
+  'accuracy',
 ] as const;
 
 /** Clouds: their points, what they tell, what is selected of them. */

@@ -17,9 +17,9 @@ export const productEndpoints = {
     method: 'get',
     path: '/jobs/{jobId}/products/{productId}/shown',
     summary:
-      'What the screen shows of a product: JSON for lines, profiles and numbered points; packed arrays for surfaces, grids and contours. Of a surface that differs little from one already read (since), the part that differs.',
+      'What the screen shows of a product: JSON for lines, profiles and numbered points; packed arrays for surfaces, grids and contours. Of a surface that differs little from one already read (since), the part that differs. Of maps of strips, one of them (part): before, after, or the place of a pair in the list.',
     params: ofJob('productId'),
-    query: z.strictObject({ since: id.optional() }),
+    query: z.strictObject({ since: id.optional(), part: z.string().max(20).optional() }),
     status: 200,
     responseType: BYTES,
   },

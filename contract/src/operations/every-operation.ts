@@ -8,6 +8,7 @@ export * from './align/fit-to-control.js';
 export * from './align/flag-overlap.js';
 export * from './align/georeference-scan.js';
 export * from './align/import-trajectory.js';
+export * from './align/set-strips.js';
 export * from './align/smooth-surfaces.js';
 export * from './classify/count-classes.js';
 export * from './classify/edit-classes.js';

@@ -31,6 +31,8 @@ export interface SelectablePoints {
   readonly blue?: Uint16Array;
   /** How sure the source is of each point. */
   readonly confidence?: Float32Array;
+  /** Standard deviation of each point's elevation. */
+  readonly accuracy?: Float32Array;
 }
 
 /** Columns an attribute is computed from, beside positions. */
@@ -42,6 +44,7 @@ const COLUMNS_OF: Readonly<Record<RangeAttribute, readonly ColumnName[]>> = {
   strip: ['pointSourceId'],
   greenness: ['red', 'green', 'blue'],
   confidence: ['extraBytes'],
+  accuracy: ['extraBytes'],
   'number-of-returns': ['returns'],
 };
 
@@ -398,6 +401,7 @@ function prepareRange({
     'gps-time': between(({ gpsTime }, i) => gpsTime?.[i] ?? NaN),
     strip: between(({ pointSourceId }, i) => pointSourceId![i]!),
     confidence: between(({ confidence }, i) => confidence?.[i] ?? NaN),
+    accuracy: between(({ accuracy }, i) => accuracy?.[i] ?? NaN),
     'number-of-returns': between(({ returns }, i) => returns![i]! >> 4),
     greenness: between(({ red, green, blue }, i) => (red ? greenness(red[i]!, green![i]!, blue![i]!) : NaN)),
   }[attribute];

@@ -10,6 +10,7 @@ export const RANGE_ATTRIBUTES = [
   'strip',
   'greenness',
   'confidence',
+  'accuracy',
   'number-of-returns',
 ] as const;
 export type RangeAttribute = (typeof RANGE_ATTRIBUTES)[number];

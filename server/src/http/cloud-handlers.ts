@@ -13,7 +13,7 @@ import {
   readCloud,
   readCloudReport,
   readNodeClass,
-  readNodeConfidence,
+  readNodeDimension,
   readNodeGeometry,
 } from '../store/cloud-repository.js';
 import { fileStem } from '../products/file-names.js';
@@ -61,8 +61,8 @@ export function cloudHandlers(services: Services): Handlers<keyof typeof cloudEn
     },
     async readNodeColumn({ params: { jobId, nodeId, column }, query, response }) {
       const models = await read(jobId);
-      if (column === 'confidence') {
-        const values = await readNodeConfidence(models, nodeId);
+      if (column === 'confidence' || column === 'accuracy') {
+        const values = await readNodeDimension(models, nodeId, column);
         sendBytes(response, new Uint8Array(values.buffer));
         return;
       }

@@ -2,7 +2,7 @@ import type { SelectionCount } from '@pampero/contract';
 import { PreparedSelection, type Box, type Front, type Selection } from '@pampero/core/selection';
 import { checkCancelled } from '@pampero/core/task';
 import type { JobFile } from '../store/job-file.js';
-import type { CloudFacts } from '../store/cloud-facts.js';
+import { knownOf, type CloudFacts } from '../store/cloud-facts.js';
 import {
   listReadyCloudFacts,
   listStoredNodes,
@@ -107,7 +107,7 @@ async function readSelectable(
     box,
     columns: facts.columns,
     attributeNames: facts.attributeNames,
-    ...(facts.confidence && { confidence: facts.confidence }),
+    known: knownOf(facts),
   }));
 }
 

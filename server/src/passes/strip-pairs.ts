@@ -1,5 +1,6 @@
 import type { StripAgreement } from '@pampero/contract';
-import { packArrays } from '@pampero/core/binary';
+import { packArrays, unpackArrays } from '@pampero/core/binary';
+import { columnFrom } from '@pampero/core/columns';
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { metresPer } from '@pampero/core/geodesy';
 import {
@@ -97,18 +98,52 @@ export function mapFrameOf({ bounds: { min, max } }: StripSite['facts'], patch: 
   };
 }
 
-/** The difference furthest from nothing in each cell, with its sign; NaN where no two strips meet. Rows from the south. */
-export function differenceMap(pairs: PatchPairs, { east, north, cell, columns, rows }: MapFrame): Float32Array {
-  const map = new Float32Array(columns * rows).fill(NaN);
+/** Where each pair of patches lies in a map, and its difference; beside the map it is of none. */
+function cellsOfPairs(pairs: PatchPairs, { east, north, cell, columns, rows }: MapFrame) {
   const differences = differencesOf(pairs);
+  const cells = new Int32Array(pairs.count);
   for (let k = 0; k < pairs.count; k++) {
     const column = Math.floor((pairs.x[k]! - east) / cell);
     const row = Math.floor((pairs.y[k]! - north) / cell);
-    if (column < 0 || row < 0 || column >= columns || row >= rows) continue;
-    const at = row * columns + column;
-    if (!(Math.abs(map[at]!) >= Math.abs(differences[k]!))) map[at] = differences[k]!;
+    cells[k] = column < 0 || row < 0 || column >= columns || row >= rows ? -1 : row * columns + column;
   }
+  return { cells, differences };
+}
+
+/** Keeps the difference furthest from nothing of a cell. */
+function keepFurthest(map: Float32Array, at: number, difference: number): void {
+  if (at >= 0 && !(Math.abs(map[at]!) >= Math.abs(difference))) map[at] = difference;
+}
+
+/** The difference furthest from nothing in each cell, with its sign; NaN where no two strips meet. Rows from the south. */
+export function differenceMap(pairs: PatchPairs, frame: MapFrame): Float32Array {
+  const map = new Float32Array(frame.columns * frame.rows).fill(NaN);
+  const { cells, differences } = cellsOfPairs(pairs, frame);
+  for (let k = 0; k < pairs.count; k++) keepFurthest(map, cells[k]!, differences[k]!);
   return map;
+}
+
+/** What maps of each two strips are made of: a cell, a difference, and which pair of the list. */
+export function packPairs(pairs: PatchPairs, frame: MapFrame): Uint8Array {
+  const { cells, differences } = cellsOfPairs(pairs, frame);
+  const order = summariseByPair(pairs).pairs.map(({ one, two }) => one * 65_536 + two);
+  const placeOf = new Map(order.map((key, place) => [key, place]));
+  const place = columnFrom(Uint16Array, cells, (_, k) => placeOf.get(pairs.one[k]! * 65_536 + pairs.two[k]!)!);
+  return packArrays({ cells, differences: Float32Array.from(differences), place }, { ...frame });
+}
+
+/** The map of one pair of strips alone, packed as a grid. */
+export function mapOfPair(packed: Uint8Array, pair: number): Uint8Array {
+  const { arrays, facts } = unpackArrays(packed);
+  const { cells, differences, place } = arrays as unknown as {
+    readonly cells: Int32Array;
+    readonly differences: Float32Array;
+    readonly place: Uint16Array;
+  };
+  const { columns, rows } = facts as MapFrame;
+  const map = new Float32Array(columns * rows).fill(NaN);
+  for (let k = 0; k < cells.length; k++) if (place[k] === pair) keepFurthest(map, cells[k]!, differences[k]!);
+  return packArrays({ elevation: map }, facts);
 }
 
 export const packMaps = (maps: Readonly<Record<string, Float32Array>>, frame: MapFrame): Uint8Array =>

@@ -1,11 +1,16 @@
-import { unpackArrays } from '@pampero/core/binary';
+import { packArrays, unpackArrays } from '@pampero/core/binary';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
 import { adjustmentCsv, adjustmentPdf } from './adjustment-report.js';
 import type { ProductHome } from './product-home.js';
 
 export const home: ProductHome<'adjustment'> = {
   kind: 'adjustment',
-  shown: async (models, id) => ({ packed: await readShownPart(models, 'adjustment', id, 'maps') }),
+  async shown(models, id, { part }) {
+    const maps = await readShownPart(models, 'adjustment', id, 'maps');
+    if (part !== 'before') return { packed: maps };
+    const { arrays, facts } = unpackArrays(maps);
+    return { packed: packArrays({ elevation: arrays['before'] as Float32Array }, facts) };
+  },
   writers: {
     pdf: async ({ job, models }, product) => {
       const { arrays } = unpackArrays(await readProductBlob(models, product.id, 'maps'));

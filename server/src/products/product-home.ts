@@ -30,7 +30,7 @@ export interface ProductHome<K extends ProductKindId = ProductKindId> {
   readonly shown?: (
     models: Models,
     id: number,
-    options: { readonly since?: number | undefined },
+    options: { readonly since?: number | undefined; readonly part?: string | undefined },
   ) => Promise<ShownProduct>;
   readonly writers: Readonly<Record<FormatOf<K>, (site: ExportSite, product: ProductOf<K>) => Promise<WrittenFile>>>;
   /** Set where several of the kind can leave in one file. */

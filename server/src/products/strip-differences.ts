@@ -1,6 +1,7 @@
 import { deflateSync } from 'node:zlib';
 import { unpackArrays } from '@pampero/core/binary';
 import { writeGeoTiff } from '@pampero/core/formats/geotiff';
+import { mapOfPair } from '../passes/strip-pairs.js';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
 import { csvTable } from './csv-table.js';
 import { differenceRows } from './difference-rows.js';
@@ -8,7 +9,12 @@ import { unitName, type ProductHome } from './product-home.js';
 
 export const home: ProductHome<'strip-differences'> = {
   kind: 'strip-differences',
-  shown: async (models, id) => ({ packed: await readShownPart(models, 'strip-differences', id, 'maps') }),
+  shown: async (models, id, { part }) => ({
+    packed:
+      part === undefined
+        ? await readShownPart(models, 'strip-differences', id, 'maps')
+        : mapOfPair(await readShownPart(models, 'strip-differences', id, 'pairs'), Number(part)),
+  }),
   writers: {
     csv: (_site, { facts }) =>
       Promise.resolve({

@@ -11,11 +11,17 @@ export const home: ProductHome<'trajectory'> = {
   kind: 'trajectory',
   async shown(models, id) {
     const { arrays } = unpackArrays(await readShownPart(models, 'trajectory', id, 'records'));
-    const { time, east, north, up } = arrays as unknown as Trajectory;
+    const { time, east, north, up, heightAccuracy } = arrays as unknown as Trajectory;
     const stride = Math.max(1, Math.ceil(time.length / MOST_SHOWN));
     const coordinates: [number, number, number][] = [];
-    for (let i = 0; i < time.length; i += stride) coordinates.push([east[i]!, north[i]!, up[i]!]);
-    return { json: JSON.stringify({ features: [{ geometry: { coordinates } }] }) };
+    const [times, accuracy]: number[][] = [[], []];
+    for (let i = 0; i < time.length; i += stride) {
+      coordinates.push([east[i]!, north[i]!, up[i]!]);
+      times!.push(time[i]!);
+      if (heightAccuracy) accuracy!.push(heightAccuracy[i]!);
+    }
+    const properties = { time: times, ...(heightAccuracy && { accuracy }) };
+    return { json: JSON.stringify({ features: [{ geometry: { coordinates }, properties }] }) };
   },
   writers: {
     csv: async ({ models }, { id }) => {

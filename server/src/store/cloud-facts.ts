@@ -1,5 +1,5 @@
 import type { Cloud } from '@pampero/contract';
-import type { ExtraDimension } from '@pampero/core/formats/las';
+import { KNOWN_DIMENSIONS, type ExtraDimension } from '@pampero/core/formats/las';
 import type { ColumnName } from '@pampero/core/cloud';
 
 /** What the `facts` column of a cloud holds: the resource's own fields, and what only the server needs. */
@@ -16,6 +16,8 @@ export interface CloudFacts {
   readonly cube?: { readonly low: readonly [number, number, number]; readonly side: number };
   /** Where in the extra bytes the source says how sure it is of a point. */
   readonly confidence?: ExtraDimension;
+  /** ... and the standard deviation of its elevation. */
+  readonly accuracy?: ExtraDimension;
   readonly isStandardGpsTime: boolean;
   readonly wkt?: string;
   /** Records of the source that are handed on, bodies in base 64. */
@@ -25,4 +27,14 @@ export interface CloudFacts {
     readonly description: string;
     readonly data: string;
   }[];
+}
+
+/** Attributes in the extra bytes that are made use of, by what they tell. */
+export function knownOf(facts: CloudFacts): Record<string, ExtraDimension> {
+  return Object.fromEntries(
+    KNOWN_DIMENSIONS.flatMap((name) => {
+      const dimension = facts[name];
+      return dimension ? [[name, dimension]] : [];
+    }),
+  );
 }

@@ -1,7 +1,7 @@
 import { Op, QueryTypes } from 'sequelize';
 import type { Cloud, CloudNode, CloudReport } from '@pampero/contract';
 import { packColumns, unpackColumns, type ColumnName, type PointBatch, type Quantisation } from '@pampero/core/cloud';
-import { extraValues } from '@pampero/core/formats/las';
+import { extraValues, type KnownDimension } from '@pampero/core/formats/las';
 import { JobError, notAmong, notFound } from '../errors/job-error.js';
 import type { CloudRow, Models, NodeRow } from './models.js';
 import type { CloudFacts } from './cloud-facts.js';
@@ -274,7 +274,7 @@ function inColours(facts: CloudFacts): CloudFacts {
 const COLOUR_NAMES = ['red', 'green', 'blue'] as const satisfies readonly ColumnName[];
 
 async function asCloud(models: Models, row: CloudRow): Promise<Cloud> {
-  const { bounds, quantisation, columns, intensityRange, source, warnings, confidence, isStandardGpsTime } =
+  const { bounds, quantisation, columns, intensityRange, source, warnings, confidence, accuracy, isStandardGpsTime } =
     await shownFacts(models, row);
   const sets = (await models.positionSets.findAll({
     where: { cloudId: row.id, state: 'ready' },
@@ -295,6 +295,7 @@ async function asCloud(models: Models, row: CloudRow): Promise<Cloud> {
     quantisation,
     columns,
     hasConfidence: confidence !== undefined,
+    hasAccuracy: accuracy !== undefined,
     isStandardGpsTime,
     intensityRange,
     source,
@@ -462,14 +463,18 @@ export async function readAttributeColumns(
   return packColumns(values.map((column) => ({ values: column! })));
 }
 
-/** How sure the source is of each point of a node. */
-export async function readNodeConfidence(models: Models, nodeId: number): Promise<Float32Array> {
+/** What the source says of each point of a node in an attribute of its own. */
+export async function readNodeDimension(
+  models: Models,
+  nodeId: number,
+  known: KnownDimension,
+): Promise<Float32Array> {
   const node = (await models.nodes.findByPk(nodeId, { raw: true })) as unknown as NodeRow | null;
   if (!node) throw notFound('node', nodeId);
-  const { confidence, columns } = await readCloudFacts(models, node.cloudId);
-  if (!confidence) throw notFound('column', 'confidence');
+  const { [known]: dimension, columns } = await readCloudFacts(models, node.cloudId);
+  if (!dimension) throw notFound('column', known);
   const extraBytes = await readAttributeColumns(models, nodeId, ['extraBytes']);
-  return extraValues(confidence, extraBytes, columns.extraBytesLength, node.count);
+  return extraValues(dimension, extraBytes, columns.extraBytesLength, node.count);
 }
 
 /** A node's points with every column. */

@@ -21,7 +21,7 @@ export interface SelectableNode extends Omit<NodeColumns, 'geometry'> {
   readonly geometry?: Uint8Array;
   readonly columns: PointColumns;
   readonly attributeNames: readonly ColumnName[];
-  readonly confidence?: ExtraDimension;
+  readonly known: Readonly<Record<string, ExtraDimension>>;
 }
 
 export interface SelectionTask {
@@ -46,9 +46,12 @@ export function selectable(node: SelectableNode, wanted: ReadonlySet<ColumnName>
     ...(node.geometry && positionsOf({ count: node.count, geometry: node.geometry })),
     ...attributes,
     ...(extraBytes &&
-      node.confidence && {
-        confidence: extraValues(node.confidence, extraBytes, node.columns.extraBytesLength, node.count),
-      }),
+      Object.fromEntries(
+        Object.entries(node.known).map(([name, dimension]) => [
+          name,
+          extraValues(dimension, extraBytes, node.columns.extraBytesLength, node.count),
+        ]),
+      )),
   } as SelectablePoints;
 }
 

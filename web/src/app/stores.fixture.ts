@@ -77,6 +77,7 @@ export const cloud = (facts: Partial<Cloud> & { readonly id: number }): Cloud =>
   quantisation: { scale: [0.001, 0.001, 0.001], offset: [0, 0, 0] },
   columns: { gpsTime: true, rgb: false, nearInfrared: false, wavePacket: false, extraBytesLength: 0 },
   hasConfidence: false,
+  hasAccuracy: false,
   classCounts: { '1': 1000 },
   intensityRange: [10, 900],
   source: {

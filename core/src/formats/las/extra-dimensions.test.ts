@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { confidenceDimension, extraValues, floatDimensionRecord, readExtraDimensions } from './extra-dimensions.js';
+import { knownDimensions, extraValues, floatDimensionRecord, readExtraDimensions } from './extra-dimensions.js';
 
 /** A descriptor byte by byte after LAS 1.4 R15, table 24. */
 function descriptor(type: number, name: string, options = 0, scale = 1, shift = 0): Uint8Array {
@@ -26,11 +26,12 @@ test('dimensions lie one behind another, undocumented bytes between them; scale 
     { name: 'echo width', type: 3, at: 0, scale: 1, shift: 0 },
     { name: 'Confidence', type: 1, at: 7, scale: 0.5, shift: 10 },
   ]);
-  const confidence = confidenceDimension(dimensions)!;
+  const { confidence, accuracy } = knownDimensions(dimensions);
+  expect(accuracy).toBeUndefined();
   const extra = Uint8Array.from([1, 0, 9, 9, 9, 9, 9, 200, 2, 0, 9, 9, 9, 9, 9, 7]);
-  expect([...extraValues(confidence, extra, 8, 2)]).toEqual([110, 13.5]);
+  expect([...extraValues(confidence!, extra, 8, 2)]).toEqual([110, 13.5]);
   // Records that describe more than a point has.
-  expect([...extraValues(confidence, extra, 4, 2)]).toEqual([NaN, NaN]);
+  expect([...extraValues(confidence!, extra, 4, 2)]).toEqual([NaN, NaN]);
 });
 
 test('every type is read, and what is written is read again', () => {
@@ -60,4 +61,12 @@ test('no record, a short one and unknown types are no trouble', () => {
   expect(readExtraDimensions([])).toEqual([]);
   expect(readExtraDimensions([{ userId: 'LASF_Spec', recordId: 4, data: new Uint8Array(100) }])).toEqual([]);
   expect(readExtraDimensions(record(descriptor(31, 'strange'), descriptor(1, 'quality')))).toEqual([]);
+});
+
+test('the accuracy of an elevation is known by what files call it, confidence by other names', () => {
+  const named = (name: string) => knownDimensions([{ name, type: 9, at: 0, scale: 1, shift: 0 }]);
+  for (const name of ['height accuracy', 'Vertical uncertainty', 'z_sigma', 'scalar_Z_std'])
+    expect(Object.keys(named(name)), name).toEqual(['accuracy']);
+  for (const name of ['Quality', 'scalar_confidence']) expect(Object.keys(named(name)), name).toEqual(['confidence']);
+  for (const name of ['plan accuracy', 'amplitude', '']) expect(named(name), name).toEqual({});
 });

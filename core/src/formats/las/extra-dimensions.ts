@@ -72,15 +72,30 @@ export function floatDimensionsRecord(
   return { userId: USER_ID, recordId: RECORD_ID, description: 'extra bytes', data };
 }
 
-/** How sure the source is of a point is called many things. Common practice, no source. */
-const CONFIDENCE = /^(scalar_)?(confidence|quality|reliability|confianza|calidad)$/i;
+/** Attributes that are made use of, by what they are called in files. Common practice, no source. */
+const KNOWN_NAMES = {
+  /** How sure the source is of a point. */
+  confidence: /^(scalar_)?(confidence|quality|reliability|confianza|calidad)$/i,
+  /** Standard deviation of a point's elevation, in the unit of the coordinates. */
+  accuracy: /^(scalar_)?(height|vertical|z)[ _]?(accuracy|uncertainty|sigma|std)$/i,
+} as const;
+export type KnownDimension = keyof typeof KNOWN_NAMES;
+export const KNOWN_DIMENSIONS = Object.keys(KNOWN_NAMES) as readonly KnownDimension[];
 
-export function confidenceDimension(dimensions: readonly ExtraDimension[]): ExtraDimension | undefined {
-  return dimensions.find(({ name }) => CONFIDENCE.test(name));
+/** Where those that are made use of lie, of a file's own. */
+export function knownDimensions(
+  dimensions: readonly ExtraDimension[],
+): Partial<Record<KnownDimension, ExtraDimension>> {
+  return Object.fromEntries(
+    KNOWN_DIMENSIONS.flatMap((known) => {
+      const found = dimensions.find(({ name }) => KNOWN_NAMES[known].test(name));
+      return found ? [[known, found]] : [];
+    }),
+  );
 }
 
 export function isConfidenceName(name: string): boolean {
-  return CONFIDENCE.test(name);
+  return KNOWN_NAMES.confidence.test(name);
 }
 
 /** The values of a dimension. */

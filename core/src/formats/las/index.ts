@@ -1,12 +1,13 @@
 export {
-  confidenceDimension,
   extraValues,
   floatDimensionRecord,
   floatDimensionsRecord,
   isConfidenceName,
+  KNOWN_DIMENSIONS,
+  knownDimensions,
   readExtraDimensions,
 } from './extra-dimensions.js';
-export type { ExtraDimension } from './extra-dimensions.js';
+export type { ExtraDimension, KnownDimension } from './extra-dimensions.js';
 export { openLas } from './las-file.js';
 export type { LasFile } from './las-file.js';
 export { writeLas } from './las-writer.js';

@@ -9,6 +9,7 @@ import {
   differenceMap,
   mapFrameOf,
   packMaps,
+  packPairs,
   planesAtControl,
   shownWidth,
   type ControlPlane,
@@ -84,7 +85,7 @@ function work(parameters: CompareStripsParameters, { pool, unit, replaces }: Sur
             control: perStrip(planes, site.names),
             map: frame,
           },
-          blobs: { maps: packMaps({ elevation: differenceMap(pairs, frame) }, frame) },
+          blobs: { maps: packMaps({ elevation: differenceMap(pairs, frame) }, frame), pairs: packPairs(pairs, frame) },
           replaces,
         }),
     };

@@ -1,12 +1,12 @@
 import { findStrips, type FindStripsParameters, type Strip } from '@pampero/contract';
-import { spansByGaps, straightRuns, STRAIGHT_RUNS, toDegrees, type Trajectory } from '@pampero/core/strips';
+import { spansByGaps, straightRuns, STRAIGHT_RUNS } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
-import { formatCount, formatCounted } from '@pampero/core/wording';
-import { flightOf, timesOfCloud, type StripTimes } from '../../passes/strip-site.js';
+import { alongTrajectory, pointsWithin } from '../../passes/strip-facts.js';
+import { flightOf, timesOfCloud } from '../../passes/strip-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
-import { storeProduct } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
+import { foundStrips } from './found-strips.js';
 
 function work(parameters: FindStripsParameters, { pool, replaces }: Surroundings): RunWork {
   return async ({ job, signal, report }) => {
@@ -87,58 +87,13 @@ function work(parameters: FindStripsParameters, { pool, replaces }: Surroundings
         what: 'No strip was found.',
         fix: 'Make the shortest strip shorter, or tell strips by another thing.',
       });
-    const assigned = strips.reduce((sum, strip) => sum + (strip.isLeftOut ? 0 : strip.points), 0);
-    const unassigned = Math.max(0, facts.pointCount - assigned);
-    return {
-      outcome: `${formatCounted(strips.length, 'strip')} in ${facts.name}${unassigned > 0 ? `; ${formatCount(unassigned)} points are of none` : ''}`,
-      figures: [
-        { label: 'Strips', value: strips.length, quantity: 'count' },
-        { label: 'Points of no strip', value: unassigned, quantity: 'count' },
-      ],
-      store: (models) =>
-        storeProduct(models, {
-          kind: 'strips',
-          name: parameters.name ?? `Strips of ${facts.name}`,
-          operation: findStrips.id,
-          parameters,
-          facts: { cloudId, by: by === 'source' ? 'source' : 'time', strips, unassigned },
-          blobs: {},
-          replaces,
-        }),
-    };
-  };
-}
-
-function pointsWithin(seconds: ReadonlyMap<number, StripTimes>, { from, to }: { from: number; to: number }): number {
-  let sum = 0;
-  for (const second of seconds.values())
-    if (second.to >= from && second.from <= to) {
-      const inside = Math.min(second.to, to) - Math.max(second.from, from);
-      sum += second.to > second.from ? (second.points * inside) / (second.to - second.from) : second.points;
-    }
-  return Math.round(sum);
-}
-
-function alongTrajectory({ time, east, north, up }: Trajectory, from: number, to: number, ground: number) {
-  let [first, last] = [-1, -1];
-  for (let i = 0; i < time.length; i++) {
-    if (time[i]! < from) continue;
-    if (time[i]! > to) break;
-    if (first < 0) first = i;
-    last = i;
-  }
-  if (first < 0 || last <= first) return {};
-  let [length, height] = [0, 0];
-  for (let i = first; i <= last; i++) {
-    height += up[i]!;
-    if (i > first) length += Math.hypot(east[i]! - east[i - 1]!, north[i]! - north[i - 1]!);
-  }
-  const heading = toDegrees(Math.atan2(east[last]! - east[first]!, north[last]! - north[first]!));
-  return {
-    length,
-    heading: (heading + 360) % 360,
-    speed: length / (time[last]! - time[first]!),
-    heightOverGround: height / (last - first + 1) - ground,
+    return foundStrips(facts, {
+      by: by === 'source' ? 'source' : 'time',
+      strips,
+      operation: findStrips.id,
+      parameters,
+      replaces,
+    });
   };
 }
 

@@ -1,5 +1,5 @@
 import { elevationOfBin, percentileBin, type CloudStatistics, type Quantisation } from '@pampero/core/cloud';
-import { confidenceDimension, readExtraDimensions } from '@pampero/core/formats/las';
+import { knownDimensions, readExtraDimensions } from '@pampero/core/formats/las';
 import { statedCrs } from '../../crs/stated-crs.js';
 import type { CloudFacts } from '../../store/cloud-facts.js';
 import type { LasFacts } from '../../tasks/reading-tasks.js';
@@ -15,7 +15,6 @@ export function factsOf(
 ): CloudFacts {
   const { header, quantisation, columns } = las;
   const { statistics } = built;
-  const confidence = confidenceDimension(readExtraDimensions(las.records));
   const at = coordinatesOf(quantisation);
   const crs = las.crs;
   return {
@@ -35,7 +34,7 @@ export function factsOf(
     warnings,
     attributeNames: attributeNamesOf(las),
     cube: { low: at(built.cube.low), side: built.cube.side },
-    ...(confidence && { confidence }),
+    ...knownDimensions(readExtraDimensions(las.records)),
     isStandardGpsTime: (header.globalEncoding & 1) === 1,
     ...(crs?.wkt && { wkt: crs.wkt }),
     records: las.records.map(({ data, ...record }) => ({ ...record, data: Buffer.from(data).toString('base64') })),

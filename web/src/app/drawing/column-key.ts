@@ -1,3 +1,3 @@
 /** Attribute columns as the server names them. */
 export type ColumnKey =
-  'intensity' | 'returns' | 'scanAngle' | 'pointSourceId' | 'gpsTime' | 'colour' | 'infrared' | 'confidence';
+  'intensity' | 'returns' | 'scanAngle' | 'pointSourceId' | 'gpsTime' | 'colour' | 'infrared' | 'confidence' | 'accuracy';

@@ -37,6 +37,7 @@ const cloud = (more: Partial<DrawnCloud> = {}): DrawnCloud => ({
 const style = (more: Partial<PointStyle> = {}): PointStyle => ({
   mode: 'class',
   classColours: Uint32Array.from({ length: 256 }, (_, code) => abgr(classColour(code))),
+  strips: [],
   hides: new Uint8Array(256),
   range: [0, 1],
   ramp: rampTable('land'),

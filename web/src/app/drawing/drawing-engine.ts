@@ -598,6 +598,7 @@ export class DrawingEngine {
       strip: of('pointSourceId', (bytes) => new Uint16Array(bytes)[index]!),
       gpsTime: of('gpsTime', (bytes) => new Float64Array(bytes)[index]!),
       confidence: of('confidence', (bytes) => new Float32Array(bytes)[index]!),
+      accuracy: of('accuracy', (bytes) => new Float32Array(bytes)[index]!),
       rgb: of('colour', (bytes) => {
         const bands = new Uint16Array(bytes);
         return [0, 1, 2].map((band) => bands[band * count + index]! >> 8);

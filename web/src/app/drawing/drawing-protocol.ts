@@ -3,6 +3,7 @@ import type { PictureFrame } from '@pampero/core/imagery';
 import type { CleaningFilter } from '@pampero/core/cleaning';
 import type { NodeBits, Selection, Visible } from '@pampero/core/selection';
 import type { ColourMode } from './colour-modes';
+import type { StripSpan } from './strip-span';
 import type { ColumnKey } from './column-key';
 import type { LinePaint } from './line-rasteriser';
 import type { PainterName } from './painter-name';
@@ -16,6 +17,8 @@ export interface PointStyle {
   readonly mode: ColourMode;
   /** ABGR of each class. */
   readonly classColours: Uint32Array;
+  /** Strips that were found by their times, in their order. */
+  readonly strips: readonly StripSpan[];
   /** Values at the ends of the ramp. */
   readonly range: readonly [number, number];
   /** ABGR, 1024 of them. */
@@ -296,6 +299,8 @@ export interface PointDetails {
   readonly strip?: number;
   readonly gpsTime?: number;
   readonly confidence?: number;
+  /** Standard deviation of the elevation, job units. */
+  readonly accuracy?: number;
   readonly rgb?: readonly [number, number, number];
 }
 

@@ -10,13 +10,19 @@ import type { DrawnCloud } from './drawing-protocol';
 const MOST_CACHED_POINTS = 12_000_000;
 const FETCHES_AT_ONCE = 6;
 /** Columns that the page gets under another name than the store's. */
-const COLUMN_KEYS: Partial<Record<ColumnName, ColumnKey>> = {
-  red: 'colour',
-  green: 'colour',
-  blue: 'colour',
-  extraBytes: 'confidence',
+const COLUMN_KEYS: Partial<Record<ColumnName, readonly ColumnKey[]>> = {
+  red: ['colour'],
+  green: ['colour'],
+  blue: ['colour'],
+  extraBytes: ['confidence', 'accuracy'],
 };
 const MOST_SLOTS = 65_536;
+
+/** What stands for an attribute that is not there: values that no range holds, where there are such. */
+function nothing(key: ColumnKey, count: number): ArrayBuffer {
+  const isFloat = key === 'confidence' || key === 'accuracy';
+  return isFloat ? new Float32Array(2 * count).fill(NaN).buffer : new ArrayBuffer(8 * count);
+}
 
 export interface NodeCacheEvents {
   /** Something arrived that pictures may want. */
@@ -96,7 +102,7 @@ export class NodeCache {
   /** Marks once the columns that a selection asks about are there. */
   private withColumns(cached: CachedNode, selection: PreparedSelection | undefined, mark: () => void): void {
     const missing = [...(selection?.columns ?? [])]
-      .map((name): ColumnKey => COLUMN_KEYS[name] ?? (name as ColumnKey))
+      .flatMap((name): readonly ColumnKey[] => COLUMN_KEYS[name] ?? [name as ColumnKey])
       .filter((key) => !cached.columns.has(key));
     if (missing.length === 0) mark();
     else void Promise.all(missing.map((key) => this.fetchColumn(cached, key))).then(mark);
@@ -191,7 +197,7 @@ export class NodeCache {
     if (cached.columns.has(key)) return Promise.resolve();
     if (!cached.cloud.columns.includes(key)) {
       // A cloud without the attribute is not asked for it, and stays grey.
-      cached.columns.set(key, new ArrayBuffer(8 * cached.node.count));
+      cached.columns.set(key, nothing(key, cached.node.count));
       return Promise.resolve();
     }
     const name = `${cached.node.id}/columns/${key}`;
@@ -204,7 +210,7 @@ export class NodeCache {
       ).then((bytes) => {
         this.fetchingColumns.delete(name);
         // A cloud without the attribute: asked once, and grey.
-        cached.columns.set(key, bytes ?? new ArrayBuffer(8 * cached.node.count));
+        cached.columns.set(key, bytes ?? nothing(key, cached.node.count));
         cached.colouredAt = -1;
         cached.values = undefined;
         this.events.arrived();

@@ -6,7 +6,7 @@ import { abgr, stripColour } from './colours';
 import { CLASS_COLOURS, classColour } from '@pampero/core/tints';
 import type { DrawnCloud, PointStyle } from './drawing-protocol';
 import { gridElevation } from './grid-elevation';
-import { lineSegments } from './line-segments';
+import { flightParts } from './flight-lines';
 import {
   asSelectable,
   colourNode,
@@ -49,6 +49,7 @@ const style = (more: Partial<PointStyle> = {}): PointStyle =>
     range: [30, 34],
     ramp: rampTable('land'),
     classColours: Uint32Array.from({ length: 256 }, (_, code) => abgr(classColour(code))),
+    strips: [],
     hides: new Uint8Array(256),
     selected: abgr('#ff00ff'),
     found: abgr('#ff5500'),
@@ -227,7 +228,8 @@ describe('small things that are drawn', () => {
         },
       ],
     };
-    expect([...lineSegments(file, [10, 20, 30])]).toEqual([1, 2, 3, 2, 2, 0, 2, 2, 0, 2, 4, 1]);
+    const [part] = flightParts(file, [10, 20, 30], { by: 'plain' });
+    expect([...part!.positions]).toEqual([1, 2, 3, 2, 2, 0, 2, 2, 0, 2, 4, 1]);
   });
 
   test('every class has a colour, neighbours among one’s own are told apart, strips too', () => {

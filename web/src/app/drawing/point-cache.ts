@@ -94,6 +94,7 @@ export function asSelectable(cached: CachedNode): SelectablePoints {
     pointSourceId: column('pointSourceId', Uint16Array),
     gpsTime: column('gpsTime', Float64Array),
     confidence: column('confidence', Float32Array),
+    accuracy: column('accuracy', Float32Array),
     red: colour && new Uint16Array(colour, 0, count),
     green: colour && new Uint16Array(colour, 2 * count, count),
     blue: colour && new Uint16Array(colour, 4 * count, count),
@@ -152,7 +153,7 @@ export function colourNode(cached: CachedNode, style: PointStyle, edition: numbe
       // What has no value, for want of a surface or a colour, is grey.
       colour[i] = at !== at ? PLAIN : ramp[at < 0 ? 0 : at > RAMP_SIZE - 1 ? RAMP_SIZE - 1 : at | 0]!;
     }
-  } else mode.paint(cached, colour, style.classColours);
+  } else mode.paint(cached, colour, style);
   if (found) for (let i = 0; i < count; i++) if (found[i] === 1) colour[i] = style.found;
   if (selected) for (let i = 0; i < count; i++) if (selected[i] === 1) colour[i] = style.selected;
   if (shown) for (let i = 0; i < count; i++) if (shown[i] === 0) colour[i] = 0;

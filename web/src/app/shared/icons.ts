@@ -26,6 +26,7 @@ import block from '@material-symbols/svg-400/outlined/block.svg';
 import check from '@material-symbols/svg-400/outlined/check.svg';
 import edit from '@material-symbols/svg-400/outlined/edit.svg';
 import pick from '@material-symbols/svg-400/outlined/colorize.svg';
+import strips from '@material-symbols/svg-400/outlined/conversion_path.svg';
 import add from '@material-symbols/svg-400/outlined/add.svg';
 import back from '@material-symbols/svg-400/outlined/arrow_back.svg';
 import close from '@material-symbols/svg-400/outlined/close.svg';
@@ -70,6 +71,7 @@ const icons = {
   check,
   edit,
   pick,
+  strips,
   add,
   back,
   bin,

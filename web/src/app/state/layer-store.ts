@@ -1,5 +1,6 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import type { Product, ProductKindId } from '@pampero/contract';
+import { flatGridOf } from './flat-grid';
 import { JobStore } from './job-store';
 
 /** What has an eye of its own: a cloud, a product, or the notes of the job. */
@@ -22,7 +23,7 @@ export class LayerStore {
   /** What Plan and Model show of the land; a section always shows points. */
   readonly showing = signal<'points' | 'surface'>('points');
   private readonly hidden = signal<ReadonlySet<LayerKey>>(new Set());
-  private readonly lookedAtGrid = signal<number | undefined>(undefined);
+  private readonly lookedAtGrid = signal<{ readonly id: number; readonly part?: string } | undefined>(undefined);
 
   /** Clouds that are drawn: those shown, and what there is of those coming in. */
   readonly drawnClouds = computed(() => [...this.shownClouds(), ...this.store.comingIn()]);
@@ -45,8 +46,12 @@ export class LayerStore {
   );
   /** The last of them: heights are measured from it, and it is drawn over the others. */
   readonly shownSurface = computed(() => this.shownSurfaces().at(-1));
-  /** A grid that is looked at by itself, in place of the surfaces. */
-  readonly shownGrid = computed(() => this.store.grids().find(({ id }) => id === this.lookedAtGrid()));
+  /** A grid, or a map of differences, that is looked at by itself, in place of the surfaces. */
+  readonly shownGrid = computed(() => {
+    const wanted = this.lookedAtGrid();
+    const product = wanted && this.store.products().find(({ id }) => id === wanted.id);
+    return product && flatGridOf(product, wanted.part);
+  });
   /** The surface that Plan and Model draw in place of the points. */
   readonly drawnSurface = computed(() =>
     this.showing() === 'surface' && !this.shownGrid() ? this.shownSurface() : undefined,
@@ -57,8 +62,8 @@ export class LayerStore {
   );
 
   /** Shows a grid by itself; the surfaces, or the points where there is none, come back with undefined. */
-  lookAtGrid(id: number | undefined): void {
-    this.lookedAtGrid.set(id);
+  lookAtGrid(id: number | undefined, part?: string): void {
+    this.lookedAtGrid.set(id === undefined ? undefined : { id, ...(part !== undefined && { part }) });
     this.showing.set(id !== undefined || this.shownSurface() ? 'surface' : 'points');
   }
 

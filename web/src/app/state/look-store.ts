@@ -2,11 +2,15 @@ import { computed, inject, Injectable, signal } from '@angular/core';
 import { className } from '@pampero/core/cloud';
 import type { Box, Selection, Visible } from '@pampero/core/selection';
 import { classColour } from '@pampero/core/tints';
-import { COLOUR_MODES, colourMode, isRamped, type ColourMode, type ColourModeFacts } from '../drawing/colour-modes';
+import { COLOUR_MODES, colourMode, isRamped, type ColourMode, type ColourModeFacts, type ModeSight } from '../drawing/colour-modes';
 import type { RampId } from '@pampero/core/tints';
 import type { ValueSpread } from '../drawing/drawing-protocol';
 import { JobStore } from './job-store';
 import { LayerStore } from './layer-store';
+import { stripSpansOf } from './strip-spans';
+
+/** What a trajectory can be coloured by. */
+export type FlightColour = 'plain' | 'strip' | 'time' | 'accuracy';
 
 export interface ClassRow {
   readonly code: number;
@@ -58,11 +62,19 @@ export class LookStore {
   readonly isFocused = computed(() => this.box() !== undefined || this.focus() !== undefined);
 
   /** Modes that the job's clouds have something to show for. */
-  readonly modes = computed(() => {
-    const clouds = this.store.inSight();
-    const hasSurface = this.layers.shownSurface() !== undefined;
-    return COLOUR_MODES.filter((mode: ColourModeFacts) => mode.isThere?.(clouds, hasSurface) ?? true);
-  });
+  readonly modes = computed(() =>
+    COLOUR_MODES.filter((mode: ColourModeFacts) => mode.isThere?.(this.sight()) ?? true),
+  );
+  /** Strips that were found by their times. */
+  readonly strips = computed(() => stripSpansOf(this.store.of('strips')));
+  /** What there is to colour by. */
+  readonly sight = computed<ModeSight>(() => ({
+    clouds: this.store.inSight(),
+    hasSurface: this.layers.shownSurface() !== undefined,
+    strips: this.strips(),
+  }));
+  /** What a trajectory is coloured by. */
+  readonly flightColour = signal<FlightColour>('plain');
 
   /** The facts of the mode, for what it needs to be drawn and named. */
   readonly facts = computed(() => colourMode(this.mode()));

@@ -13,6 +13,7 @@ export const TOOL_IDS = [
   'lines',
   'triangles',
   'mask',
+  'strips',
 ] as const;
 /** What the pointer does in the views; what each of them is stands with the tools. */
 export type ToolId = (typeof TOOL_IDS)[number];

@@ -142,6 +142,15 @@ export const TOOLS: readonly ToolFacts[] = [
     views: ['plan'],
     selects: false,
   },
+  {
+    id: 'strips',
+    name: 'Strips',
+    icon: 'strips',
+    key: 'y',
+    hint: 'Click the trajectory in Plan. Choose in Align what a click does.',
+    views: ['plan'],
+    selects: false,
+  },
 ];
 
 export const toolFacts = (id: ToolId): ToolFacts => TOOLS.find((tool) => tool.id === id)!;

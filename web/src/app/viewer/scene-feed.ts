@@ -15,7 +15,7 @@ import { PictureStore } from './picture-store';
 import { TintStore } from './tint-store';
 import { ContourLabels } from './contour-labels';
 import { contourSegments } from '../drawing/contour-lines';
-import { lineSegments, shapeSegments, type LineFile } from '../drawing/line-segments';
+import { shapeSegments } from '../drawing/line-segments';
 import { DrawingLink } from './drawing-link';
 import type { ColumnKey } from '../drawing/column-key';
 import { NewLand, type CloudInSight } from './new-land';
@@ -27,7 +27,7 @@ const SELECTED = '#FF4FD8';
 const FOUND = '#FF5A36';
 
 /** What the points of a cloud have beside places and classes. */
-function columnsOf({ columns, hasConfidence }: Cloud): ColumnKey[] {
+function columnsOf({ columns, hasConfidence, hasAccuracy }: Cloud): ColumnKey[] {
   return [
     'intensity',
     'returns',
@@ -36,6 +36,7 @@ function columnsOf({ columns, hasConfidence }: Cloud): ColumnKey[] {
     ...(columns.gpsTime ? (['gpsTime'] as const) : []),
     ...(columns.rgb ? (['colour'] as const) : []),
     ...(hasConfidence ? (['confidence'] as const) : []),
+    ...(hasAccuracy ? (['accuracy'] as const) : []),
     ...(columns.nearInfrared && columns.rgb ? (['infrared'] as const) : []),
   ];
 }
@@ -74,7 +75,6 @@ export class SceneFeed {
 
   private nodes = new Map<number, { revision: string; nodes: readonly CloudNode[] }>();
   private shownContourIds = new Set<number>();
-  private shownFlightIds = new Set<string>();
   /** What each layer of lines shows and how. */
   private readonly drawnLines = new Map<string, string>();
   private loads = 0;
@@ -141,11 +141,6 @@ export class SceneFeed {
       const look = { colour: '#7a1f5c', isDepthTested: false };
       this.lines.set('contour-preview-between', tried?.between, { ...look, opacity: 0.6 });
       this.lines.set('contour-preview-index', tried?.index, { ...look, opacity: 1 });
-    });
-    effect(() => {
-      const wanted = [...this.layers.shownTrajectories(), ...this.layers.shownPhotographs()].map(({ id }) => id);
-      this.cameras.origin();
-      untracked(() => void this.showFlights(wanted));
     });
     effect(() => {
       const sets = this.lineStore.shown();
@@ -225,6 +220,7 @@ export class SceneFeed {
     this.link.setStyle({
       mode: this.look.mode(),
       classColours: Uint32Array.from({ length: 256 }, (_, code) => abgr(colourOf(code))),
+      strips: this.look.strips(),
       hides: Uint8Array.from({ length: 256 }, (_, code) => (this.look.hiddenClasses().has(code) ? 1 : 0)),
       range: this.look.range(),
       ramp: rampTable(this.look.ramp()),
@@ -281,30 +277,6 @@ export class SceneFeed {
       if (this.drawnLines.get(key) === look) continue;
       this.drawnLines.set(key, look);
       this.lines.set(key, shapeSegments(set.lines, origin, style, metre), { colour, opacity, isDepthTested: false });
-    }
-  }
-
-  private async showFlights(wanted: readonly number[]): Promise<void> {
-    const jobId = this.store.jobId();
-    const origin = this.cameras.origin();
-    // What is drawn is about the scene's origin: another origin is another layer.
-    const keyOf = (id: number): string => `flight-${id}-${origin.join('/')}`;
-    const keys = new Set(wanted.map(keyOf));
-    for (const key of this.shownFlightIds)
-      if (!keys.has(key)) {
-        this.shownFlightIds.delete(key);
-        this.lines.set(key, undefined);
-      }
-    for (const id of wanted) {
-      const key = keyOf(id);
-      if (this.shownFlightIds.has(key)) continue;
-      this.shownFlightIds.add(key);
-      const bytes = await firstValueFrom(this.api.call('showProduct', { params: { jobId, productId: id } })).catch(
-        () => undefined,
-      );
-      const file = bytes && (JSON.parse(new TextDecoder().decode(bytes)) as LineFile);
-      if (!file || !this.shownFlightIds.has(key)) continue;
-      this.lines.set(key, lineSegments(file, origin), { colour: '#8A3FA0', opacity: 0.85, isDepthTested: false });
     }
   }
 

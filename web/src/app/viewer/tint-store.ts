@@ -14,6 +14,7 @@ import {
 import { urlOf } from '../api/api-client';
 import { shortUnit } from '../shared/format';
 import type { DrawnSurface } from '../drawing/drawing-protocol';
+import { flatGridOf } from '../state/flat-grid';
 import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
 import { DESIGN_OPACITY, designTable } from './design-look';
@@ -46,9 +47,10 @@ export class TintStore {
   /** Grids that lie over the job and can colour a surface. */
   readonly grids = this.store.grids;
   /** The grid whose values are coloured: one that is looked at by itself, or that colours a surface. */
-  private readonly grid = computed(
-    () => this.layers.shownGrid() ?? this.grids().find(({ id }) => id === this.look().by),
-  );
+  private readonly grid = computed(() => {
+    const tinting = this.grids().find(({ id }) => id === this.look().by);
+    return this.layers.shownGrid() ?? (tinting && flatGridOf(tinting));
+  });
   private readonly by = computed<TintedBy>(() => {
     const { by } = this.look();
     if (this.layers.shownGrid()) return by === 'slope' || by === 'pictures' ? by : 'elevation';
@@ -57,10 +59,10 @@ export class TintStore {
   });
   /** What the values of the tint are in. */
   readonly unit = computed(() =>
-    this.by() === 'slope' ? '°' : this.grid()?.facts.isCount ? '' : shortUnit(this.store.unit()),
+    this.by() === 'slope' ? '°' : this.grid()?.isCount ? '' : shortUnit(this.store.unit()),
   );
   /** Differences are told by colours to either side of nothing. */
-  readonly isTwoSided = computed(() => this.grid()?.facts.isDifference ?? false);
+  readonly isTwoSided = computed(() => this.grid()?.isDifference ?? false);
 
   /** Range that the ramp is laid over where no stop has been moved. */
   readonly range = computed<readonly [number, number]>(() => {
@@ -68,7 +70,7 @@ export class TintStore {
     const grid = this.grid();
     if (by === 'slope') return [0, 45];
     if (grid) {
-      const { lowest: low, highest: high } = grid.facts;
+      const { lowest: low, highest: high } = grid;
       if (!this.isTwoSided()) return [low, high];
       const far = Math.max(Math.abs(low), Math.abs(high)) || 1;
       return [-far, far];
@@ -110,7 +112,8 @@ export class TintStore {
 
   readonly drawn = computed<readonly DrawnSurface[]>(() => {
     const jobId = this.store.jobId();
-    const shownAt = (productId: number): string => urlOf('showProduct', { params: { jobId, productId } });
+    const shownAt = (productId: number, part?: string): string =>
+      urlOf('showProduct', { params: { jobId, productId }, query: { part } });
     const tint = this.tint();
     const [low, high] = tintRange(tint);
     const by = this.by();
@@ -123,8 +126,8 @@ export class TintStore {
     const alone = this.layers.shownGrid();
     if (alone) {
       // Differences and counts are no heights: they lie flat.
-      const isFlat = alone.facts.isDifference || alone.facts.isCount;
-      const url = shownAt(alone.id);
+      const isFlat = alone.isDifference || alone.isCount;
+      const url = shownAt(alone.id, alone.part);
       return [{ url, productId: alone.id, tint: { ...look, by: isFlat ? { url } : look.by }, opacity: 1, isFlat }];
     }
     const designs = this.store.designs().map(({ id }) => id);

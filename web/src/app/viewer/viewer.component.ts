@@ -31,6 +31,7 @@ import { PlanOverlayComponent } from './plan-overlay.component';
 import { PointerTool, type ToolEvent } from './pointer-tool';
 import { SceneLines } from './scene-lines';
 import type { PainterName } from '../drawing/painter-name';
+import { FlightFeed } from './flight-feed';
 import { SceneFeed } from './scene-feed';
 import { SectionOverlayComponent } from './section-overlay.component';
 import { ViewCapture } from './view-capture';
@@ -48,7 +49,7 @@ const STILL_AFTER_MS = 160;
 @Component({
   selector: 'pam-viewer',
   imports: [MatIconModule, ModelOverlayComponent, PlanOverlayComponent, NgTemplateOutlet, SectionOverlayComponent],
-  providers: [SceneFeed],
+  providers: [FlightFeed, SceneFeed],
   templateUrl: './viewer.component.html',
   styleUrl: './viewer.component.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -94,6 +95,7 @@ export class ViewerComponent {
   constructor() {
     // What is loaded is sent to be drawn for as long as there is a viewer.
     inject(SceneFeed);
+    inject(FlightFeed);
     afterNextRender(() => this.begin());
     effect(() => {
       const { width, height } = this.cameras.size();

@@ -56,7 +56,7 @@ export class ColourPanelComponent {
 
   protected readonly kinds = computed(() => {
     const facts = this.look.facts();
-    return isRamped(facts) ? [] : (facts.kindsOf?.(this.store.inSight()) ?? []);
+    return isRamped(facts) ? [] : (facts.kindsOf?.(this.look.sight()) ?? []);
   });
 
   protected text(value: number): string {

@@ -174,7 +174,7 @@ export class FootLineComponent {
   /** What Plan and Model draw, and how much of it. */
   protected readonly drawn = computed(() => {
     const grid = this.layers.showing() === 'surface' ? this.layers.shownGrid() : undefined;
-    if (grid) return `${formatCount(grid.facts.columns)} by ${formatCount(grid.facts.rows)} cells`;
+    if (grid) return `${formatCount(grid.columns)} by ${formatCount(grid.rows)} cells`;
     const surface = this.layers.drawnSurface();
     if (surface) return `${formatCount(surface.facts.facets)} triangles`;
     const drawn = formatCount(this.views.drawnPoints());
@@ -193,6 +193,7 @@ function detailsText({
   strip,
   gpsTime,
   confidence,
+  accuracy,
   rgb,
 }: PointDetails): string {
   const parts = [
@@ -202,6 +203,7 @@ function detailsText({
     scanAngle !== undefined && `${formatNumber(scanAngle, 1)}°`,
     gpsTime !== undefined && `${formatNumber(gpsTime, 3)} s`,
     confidence !== undefined && `confidence ${formatNumber(confidence, 2)}`,
+    accuracy !== undefined && `accuracy ${formatNumber(accuracy, 3)}`,
     rgb && `RGB ${rgb.join(' ')}`,
     (flags & 4) !== 0 && 'withheld',
     (flags & 2) !== 0 && 'key point',

@@ -1,6 +1,6 @@
 import { gridElevation } from '../grid-elevation';
 import type { DrawnGrid } from '../rasteriser';
-import type { ColouredPoints, RampedMode } from './colour-mode';
+import type { ColouredPoints, ModeSight, RampedMode } from './colour-mode';
 
 /** How far each point lies over the surface that is shown; NaN beside it. */
 function aboveSurface(
@@ -15,7 +15,7 @@ function aboveSurface(
 }
 
 const common = {
-  isThere: (_: unknown, hasSurface: boolean) => hasSurface,
+  isThere: ({ hasSurface }: ModeSight) => hasSurface,
   unit: 'length',
   valuesOf: aboveSurface,
 } as const;

@@ -2,6 +2,7 @@ import type { Cloud } from '@pampero/contract';
 import type { RampId } from '@pampero/core/tints';
 import type { ColumnKey } from '../column-key';
 import type { DrawnGrid } from '../rasteriser';
+import type { StripSpan } from '../strip-span';
 
 /** A node's points, as they are coloured. */
 export interface ColouredPoints {
@@ -19,6 +20,21 @@ export interface ColouredPoints {
   readonly columns: ReadonlyMap<ColumnKey, ArrayBuffer>;
 }
 
+/** What there is of a job to be coloured by. */
+export interface ModeSight {
+  readonly clouds: readonly Cloud[];
+  readonly hasSurface: boolean;
+  /** Strips that were found by their times. */
+  readonly strips: readonly StripSpan[];
+}
+
+/** Colours that the page decides on. */
+export interface KindColours {
+  /** ABGR of each class. */
+  readonly classColours: Uint32Array;
+  readonly strips: readonly StripSpan[];
+}
+
 interface CommonFacts {
   readonly id: string;
   /** What the list of colours calls it. */
@@ -26,7 +42,7 @@ interface CommonFacts {
   /** The attribute it is read from, fetched when it is first asked for. */
   readonly column?: ColumnKey;
   /** Whether there is something to show in it; always, where left out. */
-  readonly isThere?: (clouds: readonly Cloud[], hasSurface: boolean) => boolean;
+  readonly isThere?: (sight: ModeSight) => boolean;
 }
 
 /** Points coloured by a value, along a ramp. */
@@ -46,9 +62,9 @@ export interface RampedMode extends CommonFacts {
 /** Points coloured by what kind they are. */
 export interface KindMode extends CommonFacts {
   /** Writes a colour a point, ABGR. */
-  readonly paint: (points: ColouredPoints, out: Uint32Array, classColours: Uint32Array) => void;
+  readonly paint: (points: ColouredPoints, out: Uint32Array, colours: KindColours) => void;
   /** The kinds there are, for the list beside the view; classes have one of their own. */
-  readonly kindsOf?: (clouds: readonly Cloud[]) => readonly { readonly name: string; readonly colour: string }[];
+  readonly kindsOf?: (sight: ModeSight) => readonly { readonly name: string; readonly colour: string }[];
 }
 
 export type ColourModeFacts = RampedMode | KindMode;

@@ -17,7 +17,7 @@ const valuesOf = (id: ColourMode, from: ColouredPoints, grid?: DrawnGrid): numbe
   Array.from((colourMode(id) as RampedMode).valuesOf(from, grid));
 const painted = (id: ColourMode, from: ColouredPoints, classColours = new Uint32Array(256)): number[] => {
   const out = new Uint32Array(3);
-  (colourMode(id) as KindMode).paint(from, out, classColours);
+  (colourMode(id) as KindMode).paint(from, out, { classColours, strips: [] });
   return Array.from(out);
 };
 
@@ -59,7 +59,7 @@ describe('colour modes', () => {
     expect(soil).toBeCloseTo(0.2, 12);
     expect(shade).toBeNaN();
     const of = (nearInfrared: boolean, rgb: boolean): boolean =>
-      colourMode('vegetation-index').isThere!([{ columns: { nearInfrared, rgb } }] as never, false);
+      colourMode('vegetation-index').isThere!({ clouds: [{ columns: { nearInfrared, rgb } }] as never, hasSurface: false, strips: [] });
     expect([of(true, true), of(true, false), of(false, true)]).toEqual([true, false, false]);
   });
 

@@ -4,7 +4,7 @@ export const byConfidence = {
   id: 'confidence',
   name: 'Confidence',
   column: 'confidence',
-  isThere: (clouds) => clouds.some(({ hasConfidence }) => hasConfidence),
+  isThere: ({ clouds }) => clouds.some(({ hasConfidence }) => hasConfidence),
   ramp: 'dusk',
   decimals: 2,
   unit: '',

@@ -4,7 +4,7 @@ export const byGpsTime = {
   id: 'gps-time',
   name: 'GPS time',
   column: 'gpsTime',
-  isThere: (clouds) => clouds.some(({ columns }) => columns.gpsTime),
+  isThere: ({ clouds }) => clouds.some(({ columns }) => columns.gpsTime),
   ramp: 'dusk',
   decimals: 1,
   unit: 's',

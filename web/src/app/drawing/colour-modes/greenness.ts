@@ -5,7 +5,7 @@ export const byGreenness = {
   id: 'greenness',
   name: 'Greenness',
   column: 'colour',
-  isThere: (clouds) => clouds.some(({ columns }) => columns.rgb),
+  isThere: ({ clouds }) => clouds.some(({ columns }) => columns.rgb),
   ramp: 'land',
   decimals: 2,
   unit: '',

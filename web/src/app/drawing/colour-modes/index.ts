@@ -1,8 +1,10 @@
 import { byDifference, byHeight } from './above-surface';
+import { byAccuracy } from './accuracy';
 import { byClass } from './class';
 import type { ColourModeFacts } from './colour-mode';
 import { byConfidence } from './confidence';
 import { byElevation } from './elevation';
+import { byFoundStrip } from './found-strip';
 import { byGpsTime } from './gps-time';
 import { byGreenness } from './greenness';
 import { byIntensity } from './intensity';
@@ -22,11 +24,13 @@ export const COLOUR_MODES = [
   byReturn,
   byReturnCount,
   byStrip,
+  byFoundStrip,
   byGpsTime,
   byScanAngle,
   byGreenness,
   byVegetationIndex,
   byConfidence,
+  byAccuracy,
   byHeight,
   byDifference,
 ] as const satisfies readonly ColourModeFacts[];
@@ -37,4 +41,4 @@ export function colourMode(id: ColourMode): ColourModeFacts {
   return COLOUR_MODES.find((mode) => mode.id === id) ?? byClass;
 }
 
-export { isRamped, PLAIN, type ColourModeFacts } from './colour-mode';
+export { isRamped, PLAIN, type ColourModeFacts, type ModeSight } from './colour-mode';

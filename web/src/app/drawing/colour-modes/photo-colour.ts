@@ -4,7 +4,7 @@ export const byPhotoColour = {
   id: 'colour',
   name: 'RGB',
   column: 'colour',
-  isThere: (clouds) => clouds.some(({ columns }) => columns.rgb),
+  isThere: ({ clouds }) => clouds.some(({ columns }) => columns.rgb),
   paint: (points, out) => {
     const [red, green, blue] = bandsOf(points) ?? [];
     if (!red || !green || !blue) return void out.fill(PLAIN);

@@ -21,7 +21,7 @@ export const byStrip = {
     const ids = new Uint16Array(bytes);
     for (let i = 0; i < out.length; i++) out[i] = colourOfStrip(ids[i]!);
   },
-  kindsOf: (clouds) =>
+  kindsOf: ({ clouds }) =>
     [...new Set(clouds.flatMap(({ source }) => source.strips))]
       .sort((a, b) => a - b)
       .slice(0, MOST_LISTED)

@@ -8,7 +8,7 @@ export const byVegetationIndex = {
   id: 'vegetation-index',
   name: 'Vegetation index (NDVI)',
   column: 'infrared',
-  isThere: (clouds) => clouds.some(({ columns }) => columns.nearInfrared && columns.rgb),
+  isThere: ({ clouds }) => clouds.some(({ columns }) => columns.nearInfrared && columns.rgb),
   ramp: 'land',
   decimals: 2,
   unit: '',

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, model } from '@angular/core';
 import type { StripAgreement } from '@pampero/contract';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { HistogramComponent } from '../../shared/histogram.component';
@@ -30,7 +30,16 @@ import { HistogramComponent } from '../../shared/histogram.component';
         </thead>
         <tbody>
           @for (row of rows(); track row.strips) {
-            <tr [class.beyond]="row.isBeyond">
+            <tr
+              [class.beyond]="row.isBeyond"
+              [class.chosen]="row.place === pair()"
+              [attr.role]="canChoose() ? 'button' : null"
+              [attr.tabindex]="canChoose() ? 0 : null"
+              [attr.aria-pressed]="canChoose() ? row.place === pair() : null"
+              [attr.data-testid]="'pair-' + row.place"
+              (click)="choose(row.place)"
+              (keydown.enter)="choose(row.place)"
+            >
               <td>{{ row.strips }}</td>
               <td class="num">{{ row.count }}</td>
               <td class="num">{{ row.median }}</td>
@@ -49,12 +58,18 @@ export class AgreementComponent {
   readonly agreement = input.required<StripAgreement>();
   readonly limit = input.required<number>();
   readonly unit = input.required<string>();
+  /** Whether a row shows the map of its two strips alone. */
+  readonly canChoose = input(false);
+  /** The place in the list of the pair that is looked at. */
+  readonly pair = model<number>();
 
   protected readonly rows = computed(() => {
     const signed = (value: number): string => `${value > 0 ? '+' : ''}${formatNumber(value, 3)}`;
-    return [...this.agreement().pairs]
+    return this.agreement()
+      .pairs.map((pair, place) => ({ ...pair, place }))
       .sort((a, b) => b.rmsd - a.rmsd)
-      .map(({ one, two, count, median, rmsd, percentile95 }) => ({
+      .map(({ place, one, two, count, median, rmsd, percentile95 }) => ({
+        place,
         strips: `${two} less ${one}`,
         count: formatCount(count),
         median: signed(median),
@@ -63,4 +78,8 @@ export class AgreementComponent {
         isBeyond: rmsd > this.limit(),
       }));
   });
+
+  protected choose(place: number): void {
+    if (this.canChoose()) this.pair.set(this.pair() === place ? undefined : place);
+  }
 }

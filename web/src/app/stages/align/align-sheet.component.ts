@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatSelectModule } from '@angular/material/select';
@@ -17,6 +17,7 @@ import { metresPer } from '@pampero/core/geodesy';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { firstValueFrom } from 'rxjs';
 import { ApiClient } from '../../api/api-client';
+import type { ColourMode } from '../../drawing/colour-modes';
 import { FactsComponent } from '../../shared/facts.component';
 import { shortUnit } from '../../shared/format';
 import { formatSeconds } from '@pampero/contract';
@@ -30,6 +31,8 @@ import { ViewCameras } from '../../viewer/view-cameras';
 import { AdjustmentComponent } from './adjustment.component';
 import { AgreementComponent } from './agreement.component';
 import { DifferenceMapComponent } from './difference-map.component';
+import { StripEditStore } from './strip-edit-store';
+import { StripEditorComponent } from './strip-editor.component';
 import { StripListComponent } from './strip-list.component';
 
 /** Align: do the strips agree with each other, and with control? */
@@ -45,6 +48,7 @@ import { StripListComponent } from './strip-list.component';
     MatSelectModule,
     OperationFormComponent,
     SheetPartComponent,
+    StripEditorComponent,
     StripListComponent,
   ],
   templateUrl: './align-sheet.component.html',
@@ -53,7 +57,8 @@ import { StripListComponent } from './strip-list.component';
 })
 export class AlignSheetComponent {
   protected readonly store = inject(JobStore);
-  private readonly look = inject(LookStore);
+  protected readonly look = inject(LookStore);
+  protected readonly edits = inject(StripEditStore);
   private readonly layers = inject(LayerStore);
   private readonly views = inject(ViewStore);
   private readonly cameras = inject(ViewCameras);
@@ -67,7 +72,15 @@ export class AlignSheetComponent {
   protected readonly fitting = fitToControl;
   protected readonly overlap = flagOverlap;
   protected readonly smoothing = smoothSurfaces;
-  protected readonly mapParts = [{ name: 'elevation', title: '' }] as const;
+  /** The pair of strips whose map is looked at alone; another comparison begins with all. */
+  protected readonly pair = linkedSignal<number | undefined, number | undefined>({
+    source: () => this.differences()?.id,
+    computation: () => undefined,
+  });
+  protected readonly mapParts = computed(() => {
+    const pair = this.differences()?.facts.agreement.pairs[this.pair() ?? -1];
+    return [{ name: 'elevation', title: pair ? `${pair.two} less ${pair.one}` : 'all pairs, the largest difference of each place' }];
+  });
 
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
   protected readonly hasClouds = computed(() => this.store.clouds().length > 0);
@@ -165,7 +178,7 @@ export class AlignSheetComponent {
   protected lookAt([east, north]: readonly [number, number]): void {
     const half = 12 / metresPer(this.store.unit());
     this.layers.showing.set('points');
-    this.look.mode.set('strip');
+    this.look.mode.set(this.stripColours());
     this.views.pane.set('plan');
     this.views.sectionDepth.set(half / 4);
     this.views.section.set({ a: [east - half, north], b: [east + half, north] });
@@ -191,8 +204,24 @@ export class AlignSheetComponent {
 
   protected showApart(): void {
     this.layers.showing.set('points');
-    this.look.mode.set('strip');
+    this.look.mode.set(this.stripColours());
   }
+
+  /** The strips there are: as they were found by times, else by point source ID. */
+  private stripColours(): ColourMode {
+    return this.strips()?.facts.by === 'time' && this.look.strips().length > 0 ? 'found-strip' : 'strip';
+  }
+
+  /** What there is to colour a trajectory by. */
+  protected readonly flightColours = computed(() => {
+    const hasAccuracies = this.store.of('trajectory').some(({ facts }) => facts.hasAccuracies);
+    return [
+      { id: 'plain', name: 'plain' },
+      ...(this.look.strips().length > 0 ? [{ id: 'strip', name: 'by strip' }] : []),
+      { id: 'time', name: 'by time' },
+      ...(hasAccuracies ? [{ id: 'accuracy', name: 'by accuracy of height' }] : []),
+    ];
+  });
 
   protected choosePositions(cloud: Cloud, positions: number): void {
     if (positions === cloud.positions.shown) return;

@@ -18,6 +18,7 @@ import { formatNumber } from '@pampero/core/wording';
 import { map, of } from 'rxjs';
 import { ApiClient } from '../../api/api-client';
 import { JobStore } from '../../state/job-store';
+import { LayerStore } from '../../state/layer-store';
 
 const TABLE = rampTable('either-side');
 /** Where no two strips meet: the paper's own shade. */
@@ -30,9 +31,18 @@ const NOTHING = 0x00000000;
     <div class="maps">
       @for (part of parts(); track part.name) {
         <figure>
-          @if (part.title) {
-            <figcaption>{{ part.title }}</figcaption>
-          }
+          <figcaption>
+            <span>{{ part.title }}</span>
+            <button
+              type="button"
+              class="plain-button"
+              [attr.aria-pressed]="isInPlan(part.name)"
+              [attr.data-testid]="'map-in-plan-' + part.name"
+              (click)="togglePlan(part.name)"
+            >
+              {{ isInPlan(part.name) ? 'Points again' : 'Show in Plan' }}
+            </button>
+          </figcaption>
           <canvas
             #canvas
             role="img"
@@ -68,9 +78,17 @@ const NOTHING = 0x00000000;
       margin: 0;
     }
     figcaption {
+      display: flex;
+      justify-content: space-between;
+      gap: 8px;
       font-size: 11.5px;
       color: var(--ink-2);
       padding-bottom: 2px;
+    }
+    figcaption button {
+      font-size: 11.5px;
+      color: var(--accent);
+      white-space: nowrap;
     }
     canvas {
       display: block;
@@ -109,22 +127,27 @@ export class DifferenceMapComponent {
   readonly unit = input.required<string>();
   /** Names of the packed maps, and what stands over each. */
   readonly parts = input.required<readonly { readonly name: string; readonly title: string }[]>();
+  /** One pair of strips alone, by its place in the list; all together where left out. */
+  readonly pair = input<number>();
   /** A place in the job that was clicked. */
   readonly chosen = output<readonly [number, number]>();
 
   private readonly api = inject(ApiClient);
   private readonly store = inject(JobStore);
+  private readonly layers = inject(LayerStore);
   private readonly canvases = viewChildren<ElementRef<HTMLCanvasElement>>('canvas');
   protected readonly gradient = rampGradient('either-side');
   protected readonly far = computed(() => formatNumber(this.halfWidth(), this.halfWidth() < 0.095 ? 3 : 2));
   protected readonly problem = signal('');
 
   private readonly maps = rxResource({
-    params: () => ({ jobId: this.store.jobId(), productId: this.productId() }),
-    stream: ({ params }) =>
+    params: () => ({ jobId: this.store.jobId(), productId: this.productId(), pair: this.pair() }),
+    stream: ({ params: { pair, ...params } }) =>
       params.jobId === ''
         ? of(undefined)
-        : this.api.call('showProduct', { params }).pipe(map((bytes) => unpackArrays(new Uint8Array(bytes)).arrays)),
+        : this.api
+            .call('showProduct', { params, ...(pair !== undefined && { query: { part: String(pair) } }) })
+            .pipe(map((bytes) => unpackArrays(new Uint8Array(bytes)).arrays)),
   });
 
   constructor() {
@@ -158,6 +181,25 @@ export class DifferenceMapComponent {
         }
       context.putImageData(picture, 0, 0);
     });
+  }
+
+  /** What the server calls a map: all together has no name. */
+  private partOf(name: string): string | undefined {
+    const pair = this.pair();
+    return pair !== undefined ? String(pair) : name === 'elevation' ? undefined : name;
+  }
+
+  protected isInPlan(name: string): boolean {
+    const shown = this.layers.isReliefDrawn() ? this.layers.shownGrid() : undefined;
+    return shown?.id === this.productId() && shown.part === this.partOf(name);
+  }
+
+  /** The map in Plan, in place of the points, and back. */
+  protected togglePlan(name: string): void {
+    if (this.isInPlan(name)) {
+      this.layers.lookAtGrid(undefined);
+      this.layers.showing.set('points');
+    } else this.layers.lookAtGrid(this.productId(), this.partOf(name));
   }
 
   protected go(event: MouseEvent): void {

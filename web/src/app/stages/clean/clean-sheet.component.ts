@@ -159,7 +159,7 @@ export class CleanSheetComponent implements OnDestroy {
   protected readonly returnKinds = RETURN_KINDS;
 
   protected selectRange(): void {
-    const isLength = this.attribute() === 'elevation';
+    const isLength = this.attribute() === 'elevation' || this.attribute() === 'accuracy';
     const read = (text: string): { value?: number } | { fault: string } =>
       text.trim() === '' ? {} : isLength ? readLength(text, this.store.unit()) : readFigure(text);
     const [from, to] = [read(this.from()), read(this.to())];
