@@ -14,6 +14,7 @@ export {
   type Reference,
 } from './parameters/index.js';
 export * from './operations/index.js';
+export * from './sensor-file.js';
 export {
   describeProduct,
   formatsOf,

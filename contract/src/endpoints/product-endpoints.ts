@@ -51,6 +51,25 @@ export const productEndpoints = {
     status: 200,
     response: maskPreviewSchema,
   },
+  sectionOfAdjustment: {
+    method: 'post',
+    path: '/jobs/{jobId}/products/{productId}/section',
+    summary:
+      'A section through the strips as they are and as an adjustment would have them: packed arrays of distances along it, elevations before and after, and strips.',
+    params: ofJob('productId'),
+    body: z
+      .strictObject({
+        a: z.tuple([z.number(), z.number()]),
+        b: z.tuple([z.number(), z.number()]),
+        depth: z.number().positive().max(10_000),
+      })
+      .refine(({ a, b }) => a[0] !== b[0] || a[1] !== b[1], {
+        error: 'The section begins where it ends.',
+        path: ['b'],
+      }),
+    status: 200,
+    responseType: BYTES,
+  },
   exportProduct: {
     method: 'get',
     path: '/jobs/{jobId}/products/{productId}/file',

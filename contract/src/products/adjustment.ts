@@ -81,6 +81,8 @@ export const adjustment = productKind({
     { id: 'pdf', label: 'PDF', ending: '.pdf', mediaType: 'application/pdf', suits: ['client'] },
     { id: 'csv', label: 'CSV', ending: '.csv', mediaType: 'text/csv' },
     { id: 'json', label: 'Corrections, JSON', ending: '.json', mediaType: 'application/json' },
+    { id: 'sensor', label: 'Sensor, JSON', ending: '-sensor.json', mediaType: 'application/json' },
+    { id: 'trajectory', label: 'Trajectory, text', ending: '-trajectory.csv', mediaType: 'text/csv' },
   ],
   cannotRebuild: () => 'it belongs to the positions it was reckoned from; adjust again',
 });

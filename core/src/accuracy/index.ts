@@ -7,6 +7,7 @@ export type { LocalElevation } from './local-elevation.js';
 export {
   accuracyStatement,
   ENOUGH_POINTS,
+  percentile,
   saysVegetated,
   type AccuracyStatement,
   type CheckedPoint,

@@ -27,6 +27,7 @@ export type FormatErrorCode =
   | 'columns-unknown'
   | 'columns-missing'
   | 'times-doubtful'
+  | 'week-unknown'
   | 'angles-doubtful'
   | 'positions-doubtful'
   | 'system-missing'

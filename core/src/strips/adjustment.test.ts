@@ -5,6 +5,7 @@ import { toDegrees, toRadians } from './attitude.js';
 import { balancedPairs } from './choose-pairs.js';
 import { Corrector, noCorrection, type Correction } from './correction.js';
 import { summariseByPair } from './differences.js';
+import { proposeGroups } from './propose-groups.js';
 import { fitPatches, pairPatches, type PatchPairs } from './patches.js';
 import { PoseFinder, type Trajectory } from './trajectory.js';
 
@@ -248,6 +249,36 @@ test('a choice of pairs keeps the slopes that are few, and is the same in whiche
   const steep = (p: PatchPairs): number =>
     p.slopeEast.reduce((n, e, k) => n + (Math.hypot(e, p.slopeNorth[k]!) > 0.1 ? 1 : 0), 0);
   expect(steep(few) / few.count).toBeGreaterThan(steep(pairs) / pairs.count);
+});
+
+describe('what a flight is to be corrected by, told by the flight', () => {
+  const base = { spans: SPANS, leverArm: [0, 0, 0] as [number, number, number] };
+  const { groups: _, ...settings } = SETTINGS;
+  const proposedFor = (wrong: Correction, noise = 0.02) =>
+    proposeGroups(pairsOf(surveyed(house, wrong, noise, 5), 0.06), [], base, finder, settings);
+
+  test('nothing more than the usual where nothing more is wrong', () => {
+    expect(proposedFor(noCorrection(SPANS))).toEqual({ groups: ['boresight', 'stripHeight'], because: [] });
+    expect(proposedFor(WRONG).groups).toEqual(['boresight', 'stripHeight']);
+  });
+
+  test('heights that drift along each strip', () => {
+    const wrong = noCorrection(SPANS);
+    wrong.strips.forEach(({ drift }, k) => (drift[2] = [0.12, -0.1, 0.08][k]!));
+    const { groups, because } = proposedFor(wrong);
+    expect(groups).toContain('stripDrift');
+    expect(because[0]!.with).toBeLessThan(0.8 * because[0]!.without);
+  });
+
+  test('scan angles that are too narrow', () => {
+    const wrong = { ...noCorrection(SPANS), angleScale: 0.004 };
+    expect(proposedFor(wrong).groups).toContain('angleScale');
+  });
+
+  test('without a trajectory heights alone, and drifts where there are some', () => {
+    const pairs = pairsOf(surveyed(house, noCorrection(SPANS), 0.02, 5), 0.06);
+    expect(proposeGroups(pairs, [], base, undefined, settings).groups).toEqual(['stripHeight']);
+  });
 });
 
 test('no overlap, nothing to solve, and more unknowns than can be: told in words', () => {

@@ -324,6 +324,8 @@ class AdjustedSystem {
     for (const { group, axis, of } of this.unknowns) {
       if (of !== 0 || !group.startsWith('strip')) continue;
       if (group === 'stripHeight' && this.control.length > 0) continue;
+      // Drifts run with each strip's own way: one that is common to all is no move of the whole, and the overlaps tell it.
+      if (group === 'stripDrift') continue;
       const first = this.firstOf.get(`${group} ${axis}`)!;
       const sigma = group === 'stripTilt' ? MEAN_SIGMA / 100 : MEAN_SIGMA / this.settings.metre;
       const weight = 1 / (sigma * strips) ** 2;

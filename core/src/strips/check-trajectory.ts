@@ -66,18 +66,17 @@ export const WEEK_SECONDS = 604_800;
 /** Adjusted standard GPS time is standard time less a thousand million seconds (LAS 1.4 R15, global encoding). */
 export const ADJUSTED = 1e9;
 
+/** What times are counted from: seconds of a GPS week, adjusted standard GPS time, or standard GPS time (LAS 1.4 R15, 2.4). */
+export type Clock = 'week' | 'adjusted' | 'standard';
+
 /** Which clock a time is of, told by its size. */
-export function clockOf(time: number): 'week' | 'adjusted' | 'standard' {
+export function clockOf(time: number): Clock {
   if (time >= 0 && time <= 2 * WEEK_SECONDS) return 'week';
   return time > 9e8 && time < 3e9 ? 'standard' : 'adjusted';
 }
 
 /** Seconds to add to times of the one clock to get those of the other; undefined where the week is needed and not known. */
-export function clockShift(
-  from: 'week' | 'adjusted' | 'standard',
-  to: 'week' | 'adjusted' | 'standard',
-  week: number | undefined,
-): number | undefined {
+export function clockShift(from: Clock, to: Clock, week: number | undefined): number | undefined {
   const standard = { week: week === undefined ? undefined : week * WEEK_SECONDS, adjusted: ADJUSTED, standard: 0 };
   if (from === to) return 0;
   const [a, b] = [standard[from], standard[to]];

@@ -2,6 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { seededRandom } from '../task/index.js';
 import { expect, test } from 'vitest';
 import { bodyToLocal, rotateBy, toRadians } from './attitude.js';
+import { correctedTrajectory } from './corrected-trajectory.js';
+import { Corrector, noCorrection, type Correction } from './correction.js';
 import { georeference, PLAIN_SENSOR, type ScanLimits } from './georeference.js';
 import { PoseFinder, type Trajectory } from './trajectory.js';
 
@@ -136,4 +138,71 @@ test('headings are interpolated over north, and gaps are not filled', () => {
   expect(pose[3 + 3]).toBeCloseTo(-1, 5);
   expect(finder.at(2, pose)).toBe(false);
   expect(finder.at(-0.1, pose)).toBe(false);
+});
+
+test('georeferenced anew by the corrected trajectory, points lie where the correction puts them', () => {
+  const random = seededRandom(7);
+  const records = 400;
+  const column = (of: (t: number) => number): Float64Array =>
+    Float64Array.from({ length: records }, (_, k) => of(k / 10));
+  const trajectory: Trajectory = {
+    time: column((t) => t),
+    east: column((t) => 1000 + 8 * t),
+    north: column((t) => 500 + Math.sin(t)),
+    up: column((t) => 90 + 0.3 * Math.cos(t / 2)),
+    roll: column((t) => 0.05 * Math.sin(t / 3)),
+    pitch: column((t) => 0.03 * Math.cos(t / 4)),
+    heading: column((t) => toRadians(88) + 0.02 * Math.sin(t / 5)),
+  };
+  const correction: Correction = {
+    ...noCorrection([
+      { from: 1, to: 15 },
+      { from: 20, to: 38 },
+    ]),
+    strips: [
+      { shift: [0.1, -0.05, 0.2], tilt: [0.002, -0.001, 0.003], drift: [0, 0, 0.1] },
+      { shift: [0, 0, -0.3], tilt: [0, 0.001, 0], drift: [0.02, 0, 0] },
+    ],
+    spline: {
+      start: -10,
+      step: 10,
+      count: 8,
+      values: [
+        [],
+        [],
+        Array.from({ length: 8 }, () => 0.1 * random()),
+        Array.from({ length: 8 }, () => 0.001 * random()),
+        [],
+        [],
+      ],
+    },
+  };
+  const times = [2, 7.53, 14.2, 21.1, 30, 37.9];
+  const scan = {
+    count: times.length,
+    time: Float64Array.from(times),
+    range: Float64Array.from(times, () => 80 + 20 * random()),
+    across: Float64Array.from(times, () => 0.8 * (random() - 0.5)),
+  };
+  const before = georeference(scan, new PoseFinder(trajectory), PLAIN_SENSOR, EVERYTHING);
+  const anew = georeference(
+    scan,
+    new PoseFinder(correctedTrajectory(trajectory, correction)),
+    PLAIN_SENSOR,
+    EVERYTHING,
+  );
+  const corrector = new Corrector(correction, new PoseFinder(trajectory));
+  times.forEach((time, k) => {
+    corrector.correct(before.east[k]!, before.north[k]!, before.up[k]!, time, time < 16 ? 0 : 1);
+    // Records are a tenth of a second apart: between them a straight line stands for the spline.
+    expect(anew.east[k]! - corrector.point[0]!).toBeCloseTo(0, 4);
+    expect(anew.north[k]! - corrector.point[1]!).toBeCloseTo(0, 4);
+    expect(anew.up[k]! - corrector.point[2]!).toBeCloseTo(0, 4);
+  });
+});
+
+test('a scan angle scale widens beams, and the field of view is that of the widened ones', () => {
+  const trajectory = still([0, 0, 100], [0, 0, 0]);
+  const [east] = placeOf(trajectory, 100, 0.5, { ...PLAIN_SENSOR, angleScale: 0.01 });
+  expect(east).toBeCloseTo(100 * Math.sin(0.505), 9);
 });

@@ -11,6 +11,8 @@ export interface Sensor {
   readonly boresight: readonly [number, number, number];
   readonly rangeOffset: number;
   readonly rangeScale: number;
+  /** Share by which scan angles are too small. */
+  readonly angleScale?: number;
   /** Standard deviation of a range. */
   readonly rangeNoise: number;
   /** Full angle of the beam. */
@@ -72,7 +74,7 @@ export function georeference(
   limits: ScanLimits,
 ): GeoreferencedPoints {
   const { count, time, range, across, along } = scan;
-  const { leverArm, rangeOffset, rangeScale } = sensor;
+  const { leverArm, rangeOffset, rangeScale, angleScale = 0 } = sensor;
   const mount = mountingMatrix(sensor);
   const beams = new Uint32Array(count);
   const [east, north, up] = [new Float64Array(count), new Float64Array(count), new Float64Array(count)];
@@ -82,7 +84,7 @@ export function georeference(
   let [kept, withoutPose, outside] = [0, 0, 0];
   for (let i = 0; i < count; i++) {
     const r = range[i]!;
-    const theta = across[i]!;
+    const theta = across[i]! * (1 + angleScale);
     const t = time[i]!;
     if (!(
       r >= limits.shortest &&

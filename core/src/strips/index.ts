@@ -8,12 +8,15 @@ export {
   TRAJECTORY_COLUMNS,
   type Trajectory,
 } from './trajectory.js';
+export { proposeGroups, type ProposedGroups } from './propose-groups.js';
+export { correctedTrajectory } from './corrected-trajectory.js';
 export {
   ADJUSTED,
   checkTrajectory,
   clockOf,
   clockShift,
   WEEK_SECONDS,
+  type Clock,
   type TrajectoryCheck,
 } from './check-trajectory.js';
 export {

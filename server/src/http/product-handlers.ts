@@ -6,6 +6,7 @@ import { previewMaskIn } from '../questions/preview-mask.js';
 import { findSurfaceFaults, readSurfaceEdges, readSurfaceWindow } from '../questions/surfaces.js';
 import { readTile, tilesOwner } from '../store/picture-repository.js';
 import { kindOfProduct, listProducts, readProduct } from '../store/product-repository.js';
+import { sectionOfAdjustment } from '../questions/section-of-adjustment.js';
 import { FOR_GOOD, readerOf, sendBytes, type Handlers, type Services } from './handler.js';
 import { sendWritten } from './send-file.js';
 
@@ -36,6 +37,8 @@ export function productHandlers(services: Services): Handlers<keyof typeof produ
       const { unit } = await library.describe(jobId);
       return previewMaskIn(pool, await library.file(jobId), productId, unit, body);
     },
+    sectionOfAdjustment: async ({ params: { jobId, productId }, body, response }) =>
+      sendBytes(response, await sectionOfAdjustment(pool, await library.file(jobId), productId, body)),
     async exportProduct({ params: { jobId, productId }, query, response }) {
       const [job, file] = [await library.describe(jobId), await library.file(jobId)];
       const product = await readProduct(file.read, productId);

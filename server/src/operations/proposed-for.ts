@@ -14,8 +14,9 @@ interface Proposed {
 export function proposedBy(
   look: (cloudId: number, surroundings: Surroundings) => Promise<Proposed>,
 ): NonNullable<ServerOperation['propose']> {
-  return async ({ clouds }, surroundings) => {
-    const chosen = (await listClouds(surroundings.file.read)).filter(({ id }) => [clouds].flat().includes(id));
+  return async ({ clouds, cloud }, surroundings) => {
+    const named = [clouds ?? cloud].flat();
+    const chosen = (await listClouds(surroundings.file.read)).filter(({ id }) => named.includes(id));
     const largest = chosen.sort((a, b) => b.pointCount - a.pointCount || a.id - b.id)[0];
     if (!largest) return { parameters: {}, reasons: [] };
     const { settings, reasons } = await look(largest.id, surroundings);

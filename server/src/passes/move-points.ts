@@ -12,7 +12,7 @@ import {
   type PositionsEffect,
 } from '../store/position-repository.js';
 import type { NodeColumns } from '../tasks/node-columns.js';
-import type { MovedPart } from '../tasks/strip-tasks.js';
+import type { MovedPart } from '../tasks/moving-tasks.js';
 import { overGroups, type CloudPass } from './cloud-pass.js';
 import { groupNodes } from './node-groups.js';
 

@@ -12,7 +12,8 @@ import {
   type PatchPairs,
 } from '@pampero/core/strips';
 import { listControl } from '../store/control-repository.js';
-import type { FlightCorrection, StripPlane } from '../tasks/strip-tasks.js';
+import type { FlightCorrection } from '../tasks/strip-points.js';
+import type { StripPlane } from '../tasks/strip-tasks.js';
 import { groupNodes } from './node-groups.js';
 import { overGroups, overTiles, type CloudPass } from './cloud-pass.js';
 import { frameOf, stripCloudOf, type PatchPlan, type StripSite } from './strip-site.js';

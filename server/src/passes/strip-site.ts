@@ -21,7 +21,7 @@ import { listStoredNodes, quantisationOf, readCloudFacts, type StoredNode } from
 import { readProduct, readProductBlob } from '../store/product-repository.js';
 import { shared } from '../shared-memory.js';
 import type { NodeColumns } from '../tasks/node-columns.js';
-import type { FlightCorrection, StripCloud } from '../tasks/strip-tasks.js';
+import type { FlightCorrection, StripCloud } from '../tasks/strip-points.js';
 import { overGroups, overTiles, type CloudPass, type TileBounds } from './cloud-pass.js';
 import { averageSpacing } from './cloud-spacing.js';
 import { groupNodes } from './node-groups.js';

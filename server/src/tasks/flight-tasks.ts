@@ -19,9 +19,12 @@ import {
 import { LONGITUDE_LATITUDE, planTransform } from '@pampero/core/geodesy';
 import {
   checkTrajectory,
+  clockOf,
+  clockShift,
   georeference,
   PoseFinder,
   toRadians,
+  type Clock,
   type ScanLimits,
   type Sensor,
   type Trajectory,
@@ -29,6 +32,7 @@ import {
 } from '@pampero/core/strips';
 import { fileSink } from '../files/file-bytes.js';
 import { checkSize, textOf, type ForeignFile } from './reading-tasks.js';
+import { scanTables, type ScanFile } from './scan-tables.js';
 
 export interface TrajectoryTask extends ForeignFile {
   readonly format: 'text' | 'binary';
@@ -72,30 +76,16 @@ async function readTable(task: TrajectoryTask): Promise<NumberTable> {
   return readBinaryTable(await readFile(task.path), task.fileName, fields, task);
 }
 
-/** Columns of a raw scan as text. */
-const SCAN_HEADINGS: readonly (readonly [RegExp, string])[] = [
-  [/^(time|gpstime|gps_time|t)(\(.*\))?$/i, 'time'],
-  [/^(range|distance|r|rho)(\(.*\))?$/i, 'range'],
-  [/^(across|angle|scanangle|scan_angle|theta)(\(.*\))?$/i, 'across'],
-  [/^(along|angle2|psi)(\(.*\))?$/i, 'along'],
-  [/^(intensity|i|amplitude|reflectance)$/i, 'intensity'],
-  [/^(return|returnnumber|return_number)$/i, 'return'],
-  [/^(returns|numberofreturns|number_of_returns)$/i, 'returns'],
-  [/^(strip|pointsourceid|point_source_id|line)$/i, 'strip'],
-];
-const SCAN_NAMES = SCAN_HEADINGS.map(([, name]) => name);
-const scanColumn = (heading: string): string | undefined =>
-  SCAN_HEADINGS.find(([pattern]) => pattern.test(heading))?.[1];
-
-export interface ScanTask extends ForeignFile {
-  readonly columns: readonly string[] | undefined;
+export interface ScanTask extends ScanFile {
   readonly trajectory: Trajectory;
   readonly sensor: Sensor;
   readonly limits: ScanLimits;
   readonly quantisation: Quantisation;
   readonly las: Pick<LasWriterOptions, 'crs' | 'created'>;
-  /** Seconds to add to the scan's times to have the trajectory's, and to the trajectory's to have those of LAS. */
-  readonly timeShift: number;
+  /** What the trajectory's times are counted from, and the GPS week where that has to be known. */
+  readonly clock: Clock;
+  readonly week: number | undefined;
+  /** Seconds to add to the trajectory's times to have those of LAS. */
   readonly lasShift: number;
   readonly isStandardGpsTime: boolean;
   /** Where the points are written as LAS. */
@@ -112,20 +102,21 @@ export interface ScanResult {
   readonly medianHeightAccuracy: number;
 }
 
-/** Characters of text that are read at once. */
-const PIECE_BYTES = 16_000_000;
-
 /** Georeferences a raw scan, piece by piece, and writes the points as LAS with what each is sure of as extra bytes. */
 export async function scanToLas(task: ScanTask): Promise<ScanResult> {
   const finder = new PoseFinder(task.trajectory);
   const target = await open(task.target, 'w');
   const accuracies: number[] = [];
   let [beams, points, withoutPose, outside, skipped] = [0, 0, 0, 0, 0];
+  let timeShift: number | undefined;
   async function* batches(): AsyncGenerator<PointBatch> {
     for await (const table of scanTables(task)) {
       const scan = scanOf(table, task.fileName);
-      const shifted = scan.time.map((t) => t + task.timeShift);
-      const found = georeference({ ...scan, time: shifted }, finder, task.sensor, task.limits);
+      timeShift ??= shiftOf(task, scan.time[0]!);
+      const shift = timeShift;
+      const shifted = scan.time.map((t) => t + shift);
+      const limits = { ...task.limits, from: task.limits.from + shift, to: task.limits.to + shift };
+      const found = georeference({ ...scan, time: shifted }, finder, task.sensor, limits);
       beams += table.count;
       skipped += table.skipped;
       withoutPose += found.withoutPose;
@@ -173,30 +164,16 @@ export async function scanToLas(task: ScanTask): Promise<ScanResult> {
   };
 }
 
-async function* scanTables(task: ScanTask): AsyncGenerator<NumberTable> {
-  if (task.columns) checkColumnNames(task.columns, SCAN_NAMES, 'scan');
-  const file = await open(task.path, 'r');
-  try {
-    let [rest, at, heading] = ['', 0, ''];
-    const decoder = new TextDecoder();
-    const bytes = new Uint8Array(PIECE_BYTES);
-    for (;;) {
-      const { bytesRead } = await file.read(bytes, 0, PIECE_BYTES, at);
-      at += bytesRead;
-      const text = rest + decoder.decode(bytes.subarray(0, bytesRead), { stream: bytesRead > 0 });
-      const end = bytesRead === 0 ? text.length : text.lastIndexOf('\n') + 1;
-      rest = text.slice(end);
-      if (end > 0 && text.slice(0, end).trim() !== '') {
-        const isFirst = heading === '';
-        const part = text.slice(0, end);
-        if (isFirst) heading = `${part.slice(0, part.indexOf('\n') + 1)}`;
-        yield readTextTable(isFirst || task.columns ? part : heading + part, task.fileName, task.columns, scanColumn);
-      }
-      if (bytesRead === 0) return;
-    }
-  } finally {
-    await file.close();
-  }
+/** @throws FormatError where the week is needed to bring scan and trajectory together, and is not known */
+function shiftOf({ clock, week, fileName }: ScanTask, time: number): number {
+  const shift = clockShift(clockOf(time), clock, week);
+  if (shift === undefined)
+    throw new FormatError('week-unknown', {
+      what: 'Scan and trajectory have their times on different clocks, one of them in seconds of a week; the week is not known.',
+      where: fileName,
+      fix: 'Import the trajectory again and give its GPS week.',
+    });
+  return shift;
 }
 
 function scanOf({ columns, count }: NumberTable, fileName: string) {

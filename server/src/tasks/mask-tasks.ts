@@ -17,7 +17,7 @@ import { piecesOf } from '@pampero/core/raster';
 import { decodeTile } from '../imagery/tile-source.js';
 import { chosenPoints, type CloudColumns } from './chosen-points.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
-import { moveNodes, type MovedPart } from './strip-tasks.js';
+import { moveNodes, type MovedPart } from './moving-tasks.js';
 import { reliefAt, type EncodedTile, type Relief } from './picture-tasks.js';
 
 /** The colours that were last asked for: tiles of one picture come one after another. */

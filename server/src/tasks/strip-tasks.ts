@@ -1,166 +1,29 @@
-import { ascending, columnFrom } from '@pampero/core/columns';
-import {
-  NOISE_CLASSES,
-  PointFlag,
-  SCAN_ANGLE_STEP,
-  unpackColumns,
-  type ColumnName,
-  type PointColumns,
-  type Quantisation,
-} from '@pampero/core/cloud';
-import { packColumns } from '@pampero/core/cloud';
+import { columnFrom } from '@pampero/core/columns';
+import { SCAN_ANGLE_STEP } from '@pampero/core/cloud';
 import {
   cellsOf,
   Corrector,
   fitPatches,
-  heightAt,
   keptStrips,
   NO_STRIP,
   pairPatches,
-  PoseFinder,
-  smoothedPlaces,
   stripsOfPoints,
-  type Correction,
-  type HeightCorrection,
   type PatchFrame,
   type PatchLimits,
   type PatchPairs,
   type Patches,
-  type SmoothSettings,
-  type StripRule,
-  type Trajectory,
 } from '@pampero/core/strips';
-import type { MovedNode } from '../store/position-repository.js';
-import { positionsOf, type NodeColumns } from './node-columns.js';
-
-/** Nodes of a cloud with all their columns, and what makes a strip of their points. */
-export interface StripCloud {
-  readonly nodes: readonly NodeColumns[];
-  readonly quantisation: Quantisation;
-  readonly columns: PointColumns;
-  readonly attributeNames: readonly ColumnName[];
-  readonly rule: StripRule;
-}
-
-/** A flight's way and what its points are corrected by. */
-export interface FlightCorrection {
-  readonly correction: Correction;
-  /** In memory that threads share; the key tells one from another, so that a thread keeps what it made of it. */
-  readonly trajectory?: { readonly key: string; readonly columns: Trajectory } | undefined;
-  /** Seconds to add to the cloud's times to have the trajectory's. */
-  readonly timeShift: number;
-  /** What is solved for hangs on times, trajectory or not. */
-  readonly needsTimes?: boolean | undefined;
-}
-
-let kept: { key: string; finder: PoseFinder } | undefined;
-
-function finderOf({ trajectory }: FlightCorrection): PoseFinder | undefined {
-  if (!trajectory) return undefined;
-  if (kept?.key !== trajectory.key) kept = { key: trajectory.key, finder: new PoseFinder(trajectory.columns) };
-  return kept.finder;
-}
-
-const WANTED = ['returns', 'scanAngle', 'pointSourceId', 'gpsTime'] as const satisfies readonly ColumnName[];
-
-interface AttributeColumns {
-  readonly returns: Uint8Array;
-  readonly scanAngle: Int16Array;
-  readonly pointSourceId: Uint16Array;
-  readonly gpsTime?: Float64Array;
-}
-
-function attributesOf(cloud: StripCloud, node: NodeColumns, withTimes = true): AttributeColumns {
-  const wanted = WANTED.filter((name) => cloud.attributeNames.includes(name) && (withTimes || name !== 'gpsTime'));
-  return unpackColumns(node.attributes!, node.count, cloud.attributeNames, cloud.columns, wanted) as AttributeColumns;
-}
-
-/** Which points can be of smooth ground: no noise, nothing withheld, single returns if asked for. */
-export interface PatchChoice {
-  readonly singleOnly: boolean;
-}
-
-const isNoise = columnFrom(Uint8Array, { length: 256 }, (_, code) =>
-  NOISE_CLASSES.includes(code) || code === 9 ? 1 : 0,
-);
-const SINGLE = 0x11;
-
-/** Noise, water and what is withheld take no part. */
-function takesPart({ classification, flags }: NodeColumns, i: number): boolean {
-  return isNoise[classification[i]!] === 0 && (flags[i]! & PointFlag.withheld) === 0;
-}
-
-function isNothing({ strips }: Correction): boolean {
-  return strips.every(({ shift, drift }) => [...shift, ...drift].every((value) => value === 0));
-}
-
-/** The points of a tile with their strips and times, where they are after the correction. */
-function stripPoints(
-  cloud: StripCloud,
-  { singleOnly }: PatchChoice,
-  flight: FlightCorrection,
-  reach: { readonly west: number; readonly south: number; readonly east: number; readonly north: number },
-) {
-  const total = cloud.nodes.reduce((sum, { count }) => sum + count, 0);
-  const [x, y, z, time] = [0, 1, 2, 3].map(() => new Float64Array(total)) as [
-    Float64Array,
-    Float64Array,
-    Float64Array,
-    Float64Array,
-  ];
-  const strip = new Uint16Array(total);
-  const { scale, offset } = cloud.quantisation;
-  const corrector = new Corrector(flight.correction, finderOf(flight));
-  // Nothing corrected and strips told by their ids: times are of no account, and points are where they are.
-  const isPlain =
-    cloud.rule.by === 'source' && !flight.trajectory && !flight.needsTimes && isNothing(flight.correction);
-  let count = 0;
-  for (const node of cloud.nodes) {
-    const places = positionsOf(node);
-    const { returns, pointSourceId, gpsTime } = attributesOf(cloud, node, !isPlain);
-    const strips = stripsOfPoints(cloud.rule, { pointSourceId, gpsTime });
-    const [fromX, toX] = [(reach.west - offset[0]) / scale[0], (reach.east - offset[0]) / scale[0]];
-    const [fromY, toY] = [(reach.south - offset[1]) / scale[1], (reach.north - offset[1]) / scale[1]];
-    for (let i = 0; i < node.count; i++) {
-      const s = strips[i]!;
-      if (s === NO_STRIP || places.x[i]! < fromX || places.x[i]! > toX || places.y[i]! < fromY || places.y[i]! > toY)
-        continue;
-      if (singleOnly && returns[i] !== SINGLE) continue;
-      if (!takesPart(node, i)) continue;
-      if (isPlain) {
-        x[count] = places.x[i]! * scale[0] + offset[0];
-        y[count] = places.y[i]! * scale[1] + offset[1];
-        z[count] = places.z[i]! * scale[2] + offset[2];
-        strip[count++] = s;
-        continue;
-      }
-      const t = (gpsTime ? gpsTime[i]! : 0) + flight.timeShift;
-      if (
-        !corrector.correct(
-          places.x[i]! * scale[0] + offset[0],
-          places.y[i]! * scale[1] + offset[1],
-          places.z[i]! * scale[2] + offset[2],
-          t,
-          s,
-        )
-      )
-        continue;
-      x[count] = corrector.point[0]!;
-      y[count] = corrector.point[1]!;
-      z[count] = corrector.point[2]!;
-      time[count] = t;
-      strip[count++] = s;
-    }
-  }
-  return {
-    count,
-    x: x.subarray(0, count),
-    y: y.subarray(0, count),
-    z: z.subarray(0, count),
-    time: time.subarray(0, count),
-    strip: strip.subarray(0, count),
-  };
-}
+import { positionsOf } from './node-columns.js';
+import {
+  attributesOf,
+  finderOf,
+  SINGLE,
+  stripPoints,
+  takesPart,
+  type FlightCorrection,
+  type PatchChoice,
+  type StripCloud,
+} from './strip-points.js';
 
 export interface PatchTask extends StripCloud, PatchChoice, FlightCorrection {
   readonly frame: PatchFrame;
@@ -323,82 +186,6 @@ export function planesAtPlaces({
   });
 }
 
-export interface MovedPart {
-  readonly nodes: readonly MovedNode[];
-  readonly points: number;
-  /** Points whose time the trajectory does not cover: they stayed. */
-  readonly stayed: number;
-  readonly sum: number;
-  readonly furthest: number;
-}
-
-const INT_LIMIT = 2 ** 31 - 1;
-
-/** Moves whole nodes by what `place` says of each point. */
-export function moveNodes(
-  cloud: Pick<StripCloud, 'nodes' | 'quantisation'>,
-  place: (node: NodeColumns) => (i: number, x: number, y: number, z: number, out: Float64Array) => boolean,
-): MovedPart {
-  const { scale, offset } = cloud.quantisation;
-  const out = new Float64Array(3);
-  let [points, stayed, sum, furthest] = [0, 0, 0, 0];
-  const nodes = cloud.nodes.map((node): MovedNode => {
-    const { x, y, z } = positionsOf(node);
-    const columns = [x, y, z] as const;
-    const move = place(node);
-    const min: [number, number, number] = [INT_LIMIT, INT_LIMIT, INT_LIMIT];
-    const max: [number, number, number] = [-INT_LIMIT, -INT_LIMIT, -INT_LIMIT];
-    for (let i = 0; i < node.count; i++) {
-      const px = x[i]! * scale[0] + offset[0];
-      const py = y[i]! * scale[1] + offset[1];
-      const pz = z[i]! * scale[2] + offset[2];
-      if (move(i, px, py, pz, out)) {
-        const way = Math.sqrt((out[0]! - px) ** 2 + (out[1]! - py) ** 2 + (out[2]! - pz) ** 2);
-        sum += way;
-        if (way > furthest) furthest = way;
-        for (let axis = 0; axis < 3; axis++) {
-          const value = Math.round((out[axis]! - offset[axis]!) / scale[axis]!);
-          columns[axis]![i] = Math.max(-INT_LIMIT, Math.min(INT_LIMIT, value));
-        }
-      } else stayed++;
-      for (let axis = 0; axis < 3; axis++) {
-        const value = columns[axis]![i]!;
-        if (value < min[axis]!) min[axis] = value;
-        if (value > max[axis]!) max[axis] = value;
-      }
-    }
-    points += node.count;
-    return { nodeId: node.nodeId, min, max, geometry: packColumns([{ values: x }, { values: y }, { values: z }]) };
-  });
-  return { nodes, points, stayed, sum, furthest };
-}
-
-/** Moves nodes by a flight's correction. */
-export function moveByFlight(task: StripCloud & FlightCorrection): MovedPart {
-  const corrector = new Corrector(task.correction, finderOf(task));
-  return moveNodes(task, (node) => {
-    const { pointSourceId, gpsTime } = attributesOf(task, node);
-    const strips = stripsOfPoints(task.rule, { pointSourceId, gpsTime });
-    return (i, x, y, z, out) => {
-      if (!corrector.correct(x, y, z, (gpsTime ? gpsTime[i]! : 0) + task.timeShift, strips[i]!)) return false;
-      out.set(corrector.point);
-      return true;
-    };
-  });
-}
-
-/** Moves nodes up or down. */
-export function moveByHeight(
-  task: Pick<StripCloud, 'nodes' | 'quantisation'> & { readonly heights: HeightCorrection },
-): MovedPart {
-  return moveNodes(task, () => (_, x, y, z, out) => {
-    out[0] = x;
-    out[1] = y;
-    out[2] = z + heightAt(task.heights, x, y);
-    return true;
-  });
-}
-
 /** First and last time of each point source ID, or of each busy second where strips are told by gaps; and points of each. */
 export function timesOfNodes(cloud: Omit<StripCloud, 'rule'>): {
   readonly bySource: readonly {
@@ -494,72 +281,5 @@ export function overlapOfTile(
       (part.strip[i] === kept[cell] ? stays : overlap).push(i);
     }
     return { nodeId: part.nodeId, overlap: Uint32Array.from(overlap), kept: Uint32Array.from(stays) };
-  });
-}
-
-/** Points of a tile that move onto the plane of their neighbours, by node: places in it and how far. */
-export function smoothTile(
-  task: Pick<StripCloud, 'nodes' | 'quantisation'> &
-    SmoothSettings & {
-      readonly tile: { readonly west: number; readonly south: number; readonly east: number; readonly north: number };
-    },
-): readonly { readonly nodeId: number; readonly indices: Uint32Array; readonly by: Float64Array }[] {
-  const { scale, offset } = task.quantisation;
-  const total = task.nodes.reduce((sum, { count }) => sum + count, 0);
-  const [x, y, z] = [0, 1, 2].map(() => new Float64Array(total)) as [Float64Array, Float64Array, Float64Array];
-  const isAsked = new Uint8Array(total);
-  const starts: number[] = [];
-  const { west, south, east, north } = task.tile;
-  let at = 0;
-  for (const node of task.nodes) {
-    starts.push(at);
-    const places = positionsOf(node);
-    for (let i = 0; i < node.count; i++, at++) {
-      const [px, py] = [places.x[i]! * scale[0] + offset[0], places.y[i]! * scale[1] + offset[1]];
-      x[at] = px - west;
-      y[at] = py - south;
-      z[at] = places.z[i]! * scale[2] + offset[2];
-      if (!takesPart(node, i)) z[at] = NaN;
-      else if (px >= west && px < east && py >= south && py < north) isAsked[at] = 1;
-    }
-  }
-  // What takes no part is put out of everybody's reach.
-  for (let i = 0; i < total; i++) if (Number.isNaN(z[i]!)) z[i] = -1e7 - i;
-  const smoothed = smoothedPlaces({ count: total, x, y, z }, isAsked, task);
-  const perNode = task.nodes.map(() => ({ indices: [] as number[], by: [] as number[] }));
-  const order = ascending(smoothed.moved.length).sort((a, b) => smoothed.moved[a]! - smoothed.moved[b]!);
-  let node = 0;
-  for (const k of order) {
-    const place = smoothed.moved[k]!;
-    while (node + 1 < starts.length && place >= starts[node + 1]!) node++;
-    perNode[node]!.indices.push(place - starts[node]!);
-    perNode[node]!.by.push(smoothed.east[k]!, smoothed.north[k]!, smoothed.up[k]!);
-  }
-  return perNode.flatMap(({ indices, by }, k) =>
-    indices.length === 0
-      ? []
-      : [{ nodeId: task.nodes[k]!.nodeId, indices: Uint32Array.from(indices), by: Float64Array.from(by) }],
-  );
-}
-
-/** Moves single points of nodes. */
-export function moveSinglePoints(
-  task: Pick<StripCloud, 'nodes' | 'quantisation'> & {
-    readonly moves: readonly { readonly nodeId: number; readonly indices: Uint32Array; readonly by: Float64Array }[];
-  },
-): MovedPart {
-  return moveNodes(task, (node) => {
-    const by = new Map<number, readonly [number, number, number]>();
-    for (const move of task.moves)
-      if (move.nodeId === node.nodeId)
-        move.indices.forEach((i, k) => by.set(i, [move.by[3 * k]!, move.by[3 * k + 1]!, move.by[3 * k + 2]!]));
-    return (i, x, y, z, out) => {
-      const move = by.get(i);
-      if (!move) return false;
-      out[0] = x + move[0];
-      out[1] = y + move[1];
-      out[2] = z + move[2];
-      return true;
-    };
   });
 }

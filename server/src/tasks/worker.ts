@@ -17,6 +17,8 @@ import * as places from './place-tasks.js';
 import * as grids from './grid-tasks.js';
 import * as measuring from './measuring-tasks.js';
 import * as thinning from './thinning-tasks.js';
+import * as moving from './moving-tasks.js';
+import { sectionOfStrips as sectionOfStripsTask } from './strip-section-task.js';
 import * as strips from './strip-tasks.js';
 import * as flights from './flight-tasks.js';
 import * as lines from './line-tasks.js';
@@ -26,7 +28,7 @@ import * as pictures from './picture-tasks.js';
 import * as photographs from './photograph-tasks.js';
 import * as masks from './mask-tasks.js';
 import * as cloudPictures from './cloud-picture-tasks.js';
-import { adjust as doAdjust } from './adjusting-tasks.js';
+import * as adjusting from './adjusting-tasks.js';
 
 /**
  * Entry functions of the worker threads; each answers with its result or with the facts of its error. What they do are pure
@@ -108,15 +110,17 @@ export const patchRoughness = guarded(strips.patchRoughness);
 export const patchPairs = guarded(strips.patchPairs);
 export const stripPointsNear = guarded(strips.stripPointsNear);
 export const planesAtPlaces = guarded(strips.planesAtPlaces);
-export const moveByFlight = guarded(strips.moveByFlight);
-export const moveByHeight = guarded(strips.moveByHeight);
-export const moveSinglePoints = guarded(strips.moveSinglePoints);
+export const sectionOfStrips = guarded(sectionOfStripsTask);
+export const moveByFlight = guarded(moving.moveByFlight);
+export const moveByHeight = guarded(moving.moveByHeight);
+export const moveSinglePoints = guarded(moving.moveSinglePoints);
 export const timesOfNodes = guarded(strips.timesOfNodes);
 export const overlapOfTile = guarded(strips.overlapOfTile);
-export const smoothTile = guarded(strips.smoothTile);
+export const smoothTile = guarded(moving.smoothTile);
 export const trajectoryOfFile = guarded(flights.trajectoryOfFile);
 export const scanToLas = guarded(flights.scanToLas);
-export const adjust = guarded(doAdjust);
+export const adjust = guarded(adjusting.adjust);
+export const proposeUnknowns = guarded(adjusting.proposeUnknowns);
 
 export const thinTile = guarded(thinning.thinTile);
 export const surfacePoints = guarded(thinning.surfacePoints);

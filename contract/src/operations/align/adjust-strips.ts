@@ -24,7 +24,7 @@ export const adjustStripsOperation = {
         solve: choice(['proposed', 'chosen'], {
           default: 'proposed',
           label: 'Correct',
-          help: 'Boresight and the height of each strip, or what you choose. What the flight does not tell is held at nothing and named.',
+          help: 'Boresight and the height of each strip, and what else the flight shows to be wrong; or what you choose. What the flight does not tell is held at nothing and named.',
           choices: { proposed: 'as proposed', chosen: 'what I choose' },
         }),
         boresight: flag({
@@ -162,8 +162,7 @@ export const adjustStripsOperation = {
 } as const satisfies OperationDescription;
 export type AdjustStripsParameters = z.output<ReturnType<typeof adjustStripsOperation.parameters>>;
 
-/** What is solved for: as chosen, or boresight and heights where there is a trajectory and heights alone where there is none. */
-export function groupsToSolve(given: AdjustStripsParameters, hasTrajectory: boolean): UnknownGroup[] {
-  if (given.solve === 'chosen') return UNKNOWN_GROUPS.filter((group) => given[group]);
-  return hasTrajectory ? ['boresight', 'stripHeight'] : ['stripHeight'];
+/** What is solved for, where it was chosen; undefined where the flight itself tells. */
+export function chosenGroups(given: AdjustStripsParameters): UnknownGroup[] | undefined {
+  return given.solve === 'chosen' ? UNKNOWN_GROUPS.filter((group) => given[group]) : undefined;
 }

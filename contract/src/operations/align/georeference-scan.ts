@@ -1,16 +1,19 @@
 import type { LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
-import { degrees, figure, lengthIn, one, productName, words } from '../../parameters/index.js';
+import { degrees, figure, figureOrNone, lengthIn, one, productName, words } from '../../parameters/index.js';
 import type { OperationDescription } from '../operation-description.js';
 
 const angle = (label: string, help: string, isAdvanced = false) =>
   degrees({ default: 0, min: -360, max: 360, label, help, isAdvanced });
 
+const share = (label: string, help: string) =>
+  figure({ default: 0, min: -100_000, max: 100_000, label, help, isAdvanced: true });
+
 export const georeferenceScan = {
   id: 'georeference-scan',
   stage: 'align',
   title: 'Georeference a raw scan',
-  does: 'Makes a cloud of ranges and angles: text with time, range, scan angle, intensity and returns, with the trajectory and the sensor’s lever arm and boresight.',
+  does: 'Makes a cloud of ranges and angles: text, LAS or LAZ with time, range, scan angle, intensity and returns, with the trajectory and the sensor’s lever arm and boresight.',
   method: 'Direct georeferencing (Skaloud and Lichti 2006).',
   takesFile: true,
   parameters: (unit: LengthUnit) => {
@@ -22,7 +25,7 @@ export const georeferenceScan = {
         default: '',
         max: 400,
         label: 'Columns',
-        help: 'Names in their order: time, range, across, along, intensity, return, returns, strip; "-" for one that is not used. Empty: as the headings say.',
+        help: 'Of a text. Names in their order: time, range, across, along, intensity, return, returns, strip; "-" for one that is not used. Empty: as the headings say.',
       }),
       leverForward: lever('Lever arm forward', 'From the trajectory’s point to the scanner’s.'),
       leverRight: lever('Lever arm right', 'From the trajectory’s point to the scanner’s.'),
@@ -39,6 +42,8 @@ export const georeferenceScan = {
         help: 'Added to each range.',
         isAdvanced: true,
       }),
+      rangeScale: share('Range scale, ppm', 'Parts per million that ranges are made longer by.'),
+      angleScale: share('Scan angle scale, ppm', 'Parts per million that scan angles are made wider by.'),
       rangeNoise: length({
         metres: { default: 0.02, min: 0, max: 1 },
         label: 'Ranging noise',
@@ -69,6 +74,16 @@ export const georeferenceScan = {
         max: 180,
         label: 'Scan angle at most',
         help: 'To either side of straight down; 45 is a field of view of 90 degrees.',
+      }),
+      from: figureOrNone({
+        label: 'Time from, seconds',
+        help: 'Beams before are left out; on the clock of the scan. Empty: from its first.',
+        isAdvanced: true,
+      }),
+      to: figureOrNone({
+        label: 'Time to, seconds',
+        help: 'Beams after are left out. Empty: to its last.',
+        isAdvanced: true,
       }),
       name: productName('What the cloud is called.'),
     });

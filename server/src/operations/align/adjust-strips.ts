@@ -1,4 +1,4 @@
-import { adjustStripsOperation, groupsToSolve, type AdjustStripsParameters, type FactsOf } from '@pampero/contract';
+import { adjustStripsOperation, chosenGroups, type AdjustStripsParameters, type FactsOf } from '@pampero/contract';
 import { lengthUnits, metresPer } from '@pampero/core/geodesy';
 import {
   addCorrections,
@@ -7,14 +7,13 @@ import {
   facingShares,
   noCorrection,
   relativeLimits,
-  toDegrees,
   toRadians,
   TRAJECTORY_GROUPS,
-  type AdjustedUnknown,
   type Adjustment,
   type ControlObservation,
   type Correction,
   type PatchPairs,
+  type ProposedGroups,
   type UnknownGroup,
 } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
@@ -42,8 +41,11 @@ import type { CloudPass } from '../../passes/cloud-pass.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { readCloud } from '../../store/cloud-repository.js';
 import { listProducts, storeProduct } from '../../store/product-repository.js';
-import type { FlightCorrection } from '../../tasks/strip-tasks.js';
+import type { FlightCorrection } from '../../tasks/strip-points.js';
+import { georeferencedWith } from '../../store/sensor-of-cloud.js';
+import { proposedBy } from '../proposed-for.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
+import { GROUP_NAMES, labelOf, shownUnit, valueText } from './adjustment-labels.js';
 import { SLOPE_APART } from './compare-strips.js';
 
 /** Correspondences that are solved by: more tell no more. */
@@ -62,8 +64,8 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
     const times = [...bySource.values()];
     const whole = { from: Math.min(...times.map((t) => t.from)), to: Math.max(...times.map((t) => t.to)) };
     const { trajectoryId, flight } = await findFlight(pass, site, parameters.trajectory, whole);
-    const groups = groupsToSolve(parameters, flight !== undefined);
-    const needing = groups.find((group) => TRAJECTORY_GROUPS.includes(group));
+    const chosen = chosenGroups(parameters);
+    const needing = chosen?.find((group) => TRAJECTORY_GROUPS.includes(group));
     if (needing && !flight)
       throw new PamperoError('needs-trajectory', {
         what: `${GROUP_NAMES[needing]} cannot be corrected without a trajectory.`,
@@ -78,7 +80,7 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
       correction,
       ...(flight && { trajectory: flight.trajectory }),
       timeShift,
-      needsTimes: groups.includes('stripDrift'),
+      needsTimes: chosen === undefined || chosen.includes('stripDrift'),
     });
     let correction = noCorrection(spans, leverArm);
     let loop = 0;
@@ -97,6 +99,18 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
         fix: 'Check that the strips overlap; else make patches larger or let them be rougher or steeper.',
       });
     const first = pairs;
+    const base = { spans, leverArm };
+    const settings = { metre, timeStep: parameters.timeStep, stiffness: parameters.stiffness };
+    const controlOf = (list: readonly ControlPlane[]): ControlObservation[] =>
+      parameters.control === 'height' ? observationsOf(list, keptOut, parameters.controlAccuracy) : [];
+    report(0.28, 'Looking for what is wrong');
+    const { groups, because }: ProposedGroups = chosen
+      ? { groups: chosen, because: [] }
+      : await pool.run(
+          'proposeUnknowns',
+          { pairs, control: controlOf(planesBefore), base, trajectory: flight?.trajectory.columns, settings },
+          signal,
+        );
     let adjusted: Adjustment | undefined;
     let planes = planesBefore;
     for (; loop < MOST_LOOPS;) {
@@ -104,10 +118,10 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
         'adjust',
         {
           pairs: balancedPairs(pairs, MOST_PAIRS),
-          control: parameters.control === 'height' ? observationsOf(planes, keptOut, parameters.controlAccuracy) : [],
-          base: { spans, leverArm },
+          control: controlOf(planes),
+          base,
           trajectory: flight?.trajectory.columns,
-          settings: { groups, metre, timeStep: parameters.timeStep, stiffness: parameters.stiffness },
+          settings: { ...settings, groups },
         },
         signal,
       );
@@ -125,7 +139,13 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
     const expected = expectedOf(pairs);
     const { short } = lengthUnits[unit];
     const accuracyClass = parameters.accuracyClass / 100 / metre;
-    const remarks = remarksOf(done, first, groups, short, after.all.rmsd, before.all.rmsd, site.names);
+    const remarks = [
+      ...because.map(
+        (each) =>
+          `${GROUP_NAMES[each.group]} is corrected too, as the flight shows it: RMSDz ${each.without.toFixed(4)} ${short} without, ${each.with.toFixed(4)} ${short} with.`,
+      ),
+      ...remarksOf(done, first, groups, short, after.all.rmsd, before.all.rmsd, site.names),
+    ];
     const frame = mapFrameOf(site.facts, plan.cell);
     const labels = done.unknowns.map((unknown) => labelOf(unknown, site.names));
     return {
@@ -152,7 +172,7 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
             ...(trajectoryId !== undefined && { trajectoryId }),
             ...(parameters.strips !== undefined && { stripsId: parameters.strips }),
             stripNames: [...site.names],
-            groups,
+            groups: [...groups],
             unknowns: done.unknowns.map((unknown, k) => ({
               group: unknown.group,
               label: labels[k]!,
@@ -278,51 +298,6 @@ function residualsOf(
   });
 }
 
-export const GROUP_NAMES: Readonly<Record<UnknownGroup, string>> = {
-  boresight: 'Boresight',
-  leverArm: 'Lever arm',
-  rangeOffset: 'Range offset',
-  rangeScale: 'Range scale',
-  angleScale: 'Scan angle scale',
-  stripHeight: 'Height of strip',
-  stripPlan: 'Plan shift of strip',
-  stripTilt: 'Tilt of strip',
-  stripDrift: 'Drift of strip',
-  timeHeight: 'Height in time',
-  timePlan: 'Plan in time',
-  timeTilt: 'Attitude in time',
-};
-const TURNS = ['roll', 'pitch', 'heading'];
-const BODY = ['forward', 'right', 'down'];
-const MAP = ['east', 'north', 'up'];
-
-function labelOf({ group, of, axis }: AdjustedUnknown, names: readonly string[]): string {
-  const name = GROUP_NAMES[group];
-  if (group === 'boresight') return `${name}, ${TURNS[axis]}`;
-  if (group === 'leverArm') return `${name}, ${BODY[axis]}`;
-  if (group.startsWith('time'))
-    return `${name}${group === 'timeHeight' ? '' : `, ${axis >= 3 ? TURNS[axis - 3] : MAP[axis]}`}, value ${of! + 1}`;
-  if (group === 'stripTilt') return `${name} ${names[of!]}, ${TURNS[axis]}`;
-  if (group === 'stripPlan') return `${name} ${names[of!]}, ${MAP[axis]}`;
-  return of === undefined ? name : `${name} ${names[of]}`;
-}
-
-const isTurn = ({ group }: AdjustedUnknown): boolean => ['boresight', 'stripTilt', 'timeTilt'].includes(group);
-const isShare = ({ group }: AdjustedUnknown): boolean => group === 'rangeScale' || group === 'angleScale';
-
-function shownUnit(unknown: AdjustedUnknown, short: string) {
-  const { value, standardDeviation } = unknown;
-  if (isTurn(unknown)) return { unit: '°', value: toDegrees(value), standardDeviation: toDegrees(standardDeviation) };
-  if (isShare(unknown)) return { unit: 'ppm', value: value * 1e6, standardDeviation: standardDeviation * 1e6 };
-  return { unit: short, value, standardDeviation };
-}
-
-function valueText(unknown: AdjustedUnknown, short: string): string {
-  const { unit, value, standardDeviation } = shownUnit(unknown, short);
-  const decimals = unit === '°' ? 4 : unit === 'ppm' ? 0 : 3;
-  return `${value.toFixed(decimals)} ± ${standardDeviation.toFixed(decimals)}${unit === '°' ? '°' : ` ${unit}`}`;
-}
-
 /** What is to be known before anything is applied. */
 function remarksOf(
   adjusted: Adjustment,
@@ -358,4 +333,17 @@ function remarksOf(
   return remarks;
 }
 
-export const operation = serverOperation(adjustStripsOperation, work);
+/** The lever arm that the points were made with, where they were georeferenced in this job. */
+const propose = proposedBy(async (cloudId, { file, unit }) => {
+  const was = await georeferencedWith(file.read, cloudId);
+  if (!was) return { settings: {}, reasons: [] };
+  const { leverForward, leverRight, leverDown } = was;
+  return {
+    settings: { leverForward, leverRight, leverDown },
+    reasons: [
+      `The cloud was georeferenced here with a lever arm of ${[leverForward, leverRight, leverDown].join(', ')} ${lengthUnits[unit].short} forward, right and down.`,
+    ],
+  };
+});
+
+export const operation = { ...serverOperation(adjustStripsOperation, work), propose };

@@ -1,8 +1,8 @@
 import { rm, stat } from 'node:fs/promises';
-import { georeferenceScan, type GeoreferenceScanParameters } from '@pampero/contract';
+import { georeferenceScan, type FactsOf, type GeoreferenceScanParameters } from '@pampero/contract';
 import { readColumnNames } from '@pampero/core/formats/number-table';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { ADJUSTED, toRadians, type Sensor } from '@pampero/core/strips';
+import { ADJUSTED, toRadians, WEEK_SECONDS, type Sensor } from '@pampero/core/strips';
 import { formatCount } from '@pampero/core/wording';
 import type { RunWork } from '../../runs/run-service.js';
 import { checkRoom } from '../../errors/disk-room.js';
@@ -23,10 +23,16 @@ function sensorOf(p: GeoreferenceScanParameters): Sensor {
     mounting: turned(p.mountingRoll, p.mountingPitch, p.mountingHeading),
     boresight: turned(p.boresightRoll, p.boresightPitch, p.boresightHeading),
     rangeOffset: p.rangeOffset,
-    rangeScale: 0,
+    rangeScale: p.rangeScale / 1e6,
+    angleScale: p.angleScale / 1e6,
     rangeNoise: p.rangeNoise,
     beamDivergence: p.beamDivergence / 1000,
   };
+}
+
+/** The GPS week that a flight began in, where its clock tells. */
+function weekOf({ clock, start }: FactsOf<'trajectory'>): number | undefined {
+  return clock === 'week' ? undefined : Math.floor((clock === 'adjusted' ? start + ADJUSTED : start) / WEEK_SECONDS);
 }
 
 /** Ranges and angles into points, those into a cloud like any that comes in. */
@@ -54,12 +60,13 @@ function begin(parameters: GeoreferenceScanParameters, surroundings: FileSurroun
             shortest: parameters.shortest,
             longest: parameters.longest,
             widest: toRadians(parameters.widest),
-            from: -Infinity,
-            to: Infinity,
+            from: parameters.from ?? -Infinity,
+            to: parameters.to ?? Infinity,
           },
           quantisation: { scale: [0.001, 0.001, 0.001], offset: [whole(east[0]!), whole(north[0]!), 0] },
           las: { crs: { ...(job.crs.epsg !== undefined && { epsg: job.crs.epsg }) }, created: new Date(0) },
-          timeShift: 0,
+          clock: facts.clock,
+          week: facts.week ?? weekOf(facts),
           lasShift: facts.clock === 'standard' ? -ADJUSTED : 0,
           isStandardGpsTime: facts.clock !== 'week',
           target,

@@ -29,6 +29,15 @@ export function recordBatch(las: LasFile, records: Uint8Array, count: number): P
   return batch;
 }
 
+/** The points of a LAS or LAZ file, a batch or a chunk at a time. */
+export function batchesOf(las: LasFile, file: NamedFile): AsyncGenerator<PointBatch> {
+  return las.chunks ? chunkBatches(las, las.chunks, file) : las.batches();
+}
+
+async function* chunkBatches(las: LasFile, chunks: readonly LazChunk[], file: NamedFile): AsyncGenerator<PointBatch> {
+  for (const chunk of chunks) yield recordBatch(las, await chunkRecords(las, file, chunk), chunk.count);
+}
+
 /** How a LAS file is written again with other coordinates or fewer points, every attribute as it is. */
 export function rewritten(las: LasFile, quantisation: Quantisation): LasWriterOptions {
   return {

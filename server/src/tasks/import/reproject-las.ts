@@ -8,7 +8,7 @@ import { openLas, writeLas, type LasFile } from '@pampero/core/formats/las';
 import { geoidHeight, LONGITUDE_LATITUDE, planTransform, readGtx, type PlanTransform } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
 import { fileSink, openFileSource } from '../../files/file-bytes.js';
-import { chunkRecords, recordBatch, rewritten, type NamedFile } from './las-batches.js';
+import { batchesOf, rewritten } from './las-batches.js';
 import { quantisationNear } from './near-quantisation.js';
 
 export interface ReprojectTask {
@@ -38,7 +38,7 @@ export async function reprojectLas(task: ReprojectTask): Promise<{ pointCount: n
     const las = await openLas(source);
     const transform = task.plan ? planTransform(task.plan.from, task.plan.to) : () => undefined;
     const geoid = task.geoid && (await geoidOver(task.geoid, task.fileName));
-    const batches = las.chunks ? lazBatches(las, task) : las.batches();
+    const batches = batchesOf(las, task);
     const first = await batches.next();
     if (first.done)
       throw new FormatError('no-points', {
@@ -58,10 +58,6 @@ export async function reprojectLas(task: ReprojectTask): Promise<{ pointCount: n
     await source.close();
     task.port.close();
   }
-}
-
-async function* lazBatches(las: LasFile, file: NamedFile): AsyncGenerator<PointBatch> {
-  for (const chunk of las.chunks!) yield recordBatch(las, await chunkRecords(las, file, chunk), chunk.count);
 }
 
 function coordinates(integers: Int32Array, { scale, offset }: Quantisation, axis: 0 | 1): Float64Array {

@@ -2,8 +2,16 @@ import { computed, inject, Injectable, signal } from '@angular/core';
 import { className } from '@pampero/core/cloud';
 import type { Box, Selection, Visible } from '@pampero/core/selection';
 import { classColour } from '@pampero/core/tints';
-import { COLOUR_MODES, colourMode, isRamped, type ColourMode, type ColourModeFacts, type ModeSight } from '../drawing/colour-modes';
+import {
+  COLOUR_MODES,
+  colourMode,
+  isRamped,
+  type ColourMode,
+  type ColourModeFacts,
+  type ModeSight,
+} from '../drawing/colour-modes';
 import type { RampId } from '@pampero/core/tints';
+import type { StripSpan } from '../drawing/strip-span';
 import type { ValueSpread } from '../drawing/drawing-protocol';
 import { JobStore } from './job-store';
 import { LayerStore } from './layer-store';
@@ -62,11 +70,11 @@ export class LookStore {
   readonly isFocused = computed(() => this.box() !== undefined || this.focus() !== undefined);
 
   /** Modes that the job's clouds have something to show for. */
-  readonly modes = computed(() =>
-    COLOUR_MODES.filter((mode: ColourModeFacts) => mode.isThere?.(this.sight()) ?? true),
-  );
+  readonly modes = computed(() => COLOUR_MODES.filter((mode: ColourModeFacts) => mode.isThere?.(this.sight()) ?? true));
   /** Strips that were found by their times. */
-  readonly strips = computed(() => stripSpansOf(this.store.of('strips')));
+  readonly strips = computed(() => this.stripDraft() ?? stripSpansOf(this.store.of('strips')));
+  /** ... while they are edited. */
+  readonly stripDraft = signal<readonly StripSpan[] | undefined>(undefined);
   /** What there is to colour by. */
   readonly sight = computed<ModeSight>(() => ({
     clouds: this.store.inSight(),

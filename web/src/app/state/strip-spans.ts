@@ -1,4 +1,4 @@
-import type { Cloud, ProductOf } from '@pampero/contract';
+import type { Cloud, ProductOf, Strip } from '@pampero/contract';
 import { clockOf, clockShift } from '@pampero/core/strips';
 import { stripColour } from '../drawing/colours';
 import type { StripSpan } from '../drawing/strip-span';
@@ -6,13 +6,18 @@ import type { StripSpan } from '../drawing/strip-span';
 /** Strips of the newest set that goes by times, in the order of their times; those of one name have one colour. */
 export function stripSpansOf(sets: readonly ProductOf<'strips'>[]): readonly StripSpan[] {
   const newest = sets.filter(({ facts }) => facts.by === 'time').sort((a, b) => b.id - a.id)[0];
-  const used = (newest?.facts.strips ?? []).filter(({ isLeftOut }) => !isLeftOut);
+  return colouredSpans(newest?.facts.strips ?? []);
+}
+
+/** Strips with times, in their order, each name in a colour of its own. */
+export function colouredSpans(
+  strips: readonly Pick<Strip, 'name' | 'from' | 'to' | 'isLeftOut'>[],
+): readonly StripSpan[] {
+  const used = strips.filter(({ isLeftOut }) => !isLeftOut);
   const names = [...new Set(used.map(({ name }) => name))];
   return used
     .flatMap(({ name, from, to }) =>
-      from === undefined || to === undefined
-        ? []
-        : [{ name, from, to, colour: stripColour(names.indexOf(name) + 1) }],
+      from === undefined || to === undefined ? [] : [{ name, from, to, colour: stripColour(names.indexOf(name) + 1) }],
     )
     .sort((a, b) => a.from - b.from);
 }

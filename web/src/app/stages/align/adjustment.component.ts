@@ -8,6 +8,7 @@ import { shortUnit } from '../../shared/format';
 import { JobStore } from '../../state/job-store';
 import { AgreementComponent } from './agreement.component';
 import { DifferenceMapComponent } from './difference-map.component';
+import { StripSectionComponent } from './strip-section.component';
 
 /** Rows of corrections that are listed; the report has them all. */
 const MOST_LISTED = 60;
@@ -15,7 +16,7 @@ const MOST_LISTED = 60;
 /** An adjustment before it is applied: what it corrects, what is left, and what control says of it. */
 @Component({
   selector: 'pam-adjustment',
-  imports: [AgreementComponent, DifferenceMapComponent, MatButtonModule, MatIconModule],
+  imports: [AgreementComponent, DifferenceMapComponent, MatButtonModule, MatIconModule, StripSectionComponent],
   template: `
     <div class="notice" [class.good]="verdict().isGood" data-testid="adjustment-verdict">{{ verdict().text }}</div>
     @for (remark of facts().remarks; track remark) {
@@ -29,6 +30,9 @@ const MOST_LISTED = 60;
       [parts]="mapParts"
       (chosen)="placed.emit($event)"
     />
+    @if (canApply()) {
+      <pam-strip-section [product]="product()" />
+    }
     <div class="table" tabindex="0" role="region" aria-label="Corrections">
       <table>
         <thead>

@@ -36,7 +36,7 @@ import { HistogramComponent } from '../../shared/histogram.component';
               [attr.role]="canChoose() ? 'button' : null"
               [attr.tabindex]="canChoose() ? 0 : null"
               [attr.aria-pressed]="canChoose() ? row.place === pair() : null"
-              [attr.data-testid]="'pair-' + row.place"
+              [attr.data-testid]="canChoose() ? 'pair-' + row.place : null"
               (click)="choose(row.place)"
               (keydown.enter)="choose(row.place)"
             >

@@ -8,7 +8,7 @@ import { shortUnit } from '../../shared/format';
 import { JobStore } from '../../state/job-store';
 import { layerKey, LayerStore } from '../../state/layer-store';
 import { LookStore } from '../../state/look-store';
-import { shiftToTrajectory } from '../../state/strip-spans';
+import { colouredSpans, shiftToTrajectory } from '../../state/strip-spans';
 import { ViewStore } from '../../state/view-store';
 import { ToolGestures } from '../../tools/tool-gestures';
 import { PlanMarks } from '../../viewer/plan-marks';
@@ -60,6 +60,10 @@ export class StripEditStore {
   });
 
   constructor() {
+    effect(() => {
+      const list = this.draft();
+      this.look.stripDraft.set(list && this.isTimed() ? colouredSpans(list) : undefined);
+    });
     inject(ToolGestures).onClick('strips', (place) => this.clickAt(place));
     effect(() => {
       const begun = this.begun();

@@ -21,6 +21,13 @@ import { SelectionStore } from '../../tools/selection-store';
               <th>length</th>
               <th>heading</th>
               <th>height</th>
+              <th>speed</th>
+            }
+            @if (agreement().size > 0) {
+              <th>to others</th>
+            }
+            @if (control().size > 0) {
+              <th>to control</th>
             }
           </tr>
         </thead>
@@ -41,6 +48,13 @@ import { SelectionStore } from '../../tools/selection-store';
                 <td class="num">{{ row.length }}</td>
                 <td class="num">{{ row.heading }}</td>
                 <td class="num">{{ row.height }}</td>
+                <td class="num">{{ row.speed }}</td>
+              }
+              @if (agreement().size > 0) {
+                <td class="num">{{ row.toOthers }}</td>
+              }
+              @if (control().size > 0) {
+                <td class="num">{{ row.toControl }}</td>
               }
             </tr>
           }
@@ -57,10 +71,31 @@ export class StripListComponent {
   private readonly selection = inject(SelectionStore);
 
   protected readonly hasWay = computed(() => this.product().facts.strips.some(({ length }) => length !== undefined));
+  private readonly compared = computed(() => {
+    const newest = this.store.newest('strip-differences');
+    return newest && !newest.isStale ? newest.facts : undefined;
+  });
+  /** RMSDz of each strip to all that it overlaps, by its name. */
+  protected readonly agreement = computed(() => {
+    const sums = new Map<string, { count: number; squares: number }>();
+    for (const { one, two, count, rmsd } of this.compared()?.agreement.pairs ?? [])
+      for (const name of [one, two]) {
+        const sum = sums.get(name) ?? { count: 0, squares: 0 };
+        sums.set(name, { count: sum.count + count, squares: sum.squares + count * rmsd ** 2 });
+      }
+    return new Map([...sums].map(([name, { count, squares }]) => [name, Math.sqrt(squares / count)]));
+  });
+  /** RMSEz of each strip to control, by its name. */
+  protected readonly control = computed(
+    () => new Map((this.compared()?.control ?? []).map(({ strip, rmse }) => [strip, rmse])),
+  );
+
   protected readonly rows = computed(() => {
     const unit = shortUnit(this.store.unit());
     const length = (value: number | undefined): string =>
       value === undefined ? '–' : `${formatNumber(value, 0)} ${unit}`;
+    const difference = (value: number | undefined): string =>
+      value === undefined ? '–' : `${formatNumber(value, 3)} ${unit}`;
     return this.product().facts.strips.map((strip) => ({
       strip,
       number: strip.number,
@@ -70,6 +105,9 @@ export class StripListComponent {
       length: length(strip.length),
       heading: strip.heading === undefined ? '–' : `${formatNumber(strip.heading, 0)}°`,
       height: length(strip.heightOverGround),
+      speed: strip.speed === undefined ? '–' : `${formatNumber(strip.speed, 1)} ${unit}/s`,
+      toOthers: difference(this.agreement().get(strip.name)),
+      toControl: difference(this.control().get(strip.name)),
       isLeftOut: strip.isLeftOut,
     }));
   });
