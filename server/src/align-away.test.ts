@@ -282,3 +282,35 @@ describe('an adjustment before it is applied, and what leaves of it', () => {
     expect(rmsd).toBeLessThan(1.15 * facts.after.all.rmsd);
   });
 });
+
+test('a cloud is fitted to targets in all three directions; check points judge; undo brings it back', async () => {
+  const { id, bounds } = await cloudNamed('second strip');
+  const { points } = await on.api.call('lookAtControl', `/jobs/${jobId}/clouds/${id}/control`);
+  const moved = ({ easting, northing, elevation }: (typeof points)[number]) =>
+    [easting - 1.5, northing + 0.5, elevation + 0.25] as const;
+  const targets = [
+    ...points.filter(({ role }) => role === 'control').slice(0, 4),
+    ...points.filter(({ role }) => role === 'check').slice(0, 2),
+  ].map((point) => ({ number: point.number, at: moved(point) }));
+  const run = await done(start('fit-to-targets', { cloud: id, targets, by: 'turn' }));
+  expect(run.outcome).toMatch(
+    /fitted to 4 targets by a shift and any turn: RMSE 1\.601 m to 0\.000 m, at the 2 kept out 1\.601 m to 0\.000 m/,
+  );
+  const after = await cloudNamed('second strip');
+  [1.5, -0.5, -0.25].forEach((shift, axis) =>
+    expect(after.bounds.min[axis]! - bounds.min[axis]!).toBeCloseTo(shift, 2),
+  );
+  await on.api.call('undo', `/jobs/${jobId}/undo`);
+  expect((await cloudNamed('second strip')).bounds).toEqual(bounds);
+  const outcomeOf = async (given: object): Promise<string | undefined> => {
+    const refused = await start('fit-to-targets', { cloud: id, ...given });
+    expect(refused.state).toBe('failed');
+    return refused.outcome;
+  };
+  expect(await outcomeOf({ targets: [{ number: 'nobody', at: [0, 0, 0] }] })).toMatch(/no surveyed point “nobody”/);
+  expect(await outcomeOf({ targets: targets.slice(0, 2), by: 'turn' })).toMatch(/needs 3 at least/);
+  expect(await outcomeOf({ targets: [{ ...targets[0]!, at: [0, 0, 0] }] })).toMatch(
+    /further than its coordinates can say/,
+  );
+  expect((await cloudNamed('second strip')).positions.shown).toBe(0);
+});

@@ -5,6 +5,7 @@ export * from './align/choose-positions.js';
 export * from './align/compare-strips.js';
 export * from './align/find-strips.js';
 export * from './align/fit-to-control.js';
+export * from './align/fit-to-targets.js';
 export * from './align/flag-overlap.js';
 export * from './align/georeference-scan.js';
 export * from './align/import-trajectory.js';

@@ -39,6 +39,7 @@ const NEEDED: Readonly<Record<string, unknown>> = {
   line: [[0, 0], [10, 0]], // prettier-ignore
   edits: [],
   classes: [],
+  targets: [{ number: 'T1', at: [0, 0, 0] }],
   strips: [{ name: 'A', from: 0, to: 10 }],
   codes: [{ code: 'A', meaning: '', role: 'plain', colour: '#000000', style: 'solid', layer: 'A' }],
 };

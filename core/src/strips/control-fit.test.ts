@@ -1,8 +1,8 @@
-import { expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { seededRandom } from '../task/index.js';
 import { rotateBy } from './attitude.js';
 import { fitHeights, heightAt } from './control-fit.js';
-import { applySimilarity, fitSimilarity } from './similarity.js';
+import { applySimilarity, fitSimilarity, fitTargets, type TargetFit } from './similarity.js';
 
 type Place = [number, number, number];
 
@@ -95,4 +95,48 @@ test('too few points, or points in a line, are told and nothing is fitted', () =
   const line = [0, 1, 2, 3, 4].map((k) => ({ x: k, y: 2 * k, difference: k }));
   expect(() => fitHeights(line, 'tilt', 0.01)).toThrow(/in a line/);
   expect(() => fitHeights([], 'shift', 0.01)).toThrow(/needs 1 control point at least; 0 lie/);
+});
+
+describe('a cloud brought onto targets', () => {
+  const places = [
+    [0, 0, 0],
+    [100, 5, 2],
+    [40, 80, -3],
+    [-20, 60, 8],
+  ] as const;
+  /** Turned about the upright by an angle whose sine and cosine are 0.6 and 0.8, then moved. */
+  const turned = places.map(([x, y, z]) => [0.8 * x - 0.6 * y + 10, 0.6 * x + 0.8 * y - 5, z + 2] as const);
+  const off = (by: TargetFit, target: readonly (readonly [number, number, number])[]): number => {
+    const fit = fitTargets(places, target, by);
+    return Math.max(
+      ...places.flatMap((p, k) => applySimilarity(fit, p).map((v, axis) => Math.abs(v - target[k]![axis]!))),
+    );
+  };
+
+  test('each fit takes out what it can and no more', () => {
+    const moved = places.map(([x, y, z]) => [x + 3, y - 1, z + 0.5] as const);
+    for (const by of ['shift', 'level', 'turn', 'scale'] as const) expect(off(by, moved), by).toBeLessThan(1e-9);
+    expect(off('shift', turned)).toBeGreaterThan(1);
+    for (const by of ['level', 'turn', 'scale'] as const) expect(off(by, turned), by).toBeLessThan(1e-9);
+    const tilted = places.map(([x, y, z]) => [0.8 * x - 0.6 * z, y, 0.6 * x + 0.8 * z] as const);
+    expect(off('level', tilted)).toBeGreaterThan(1);
+    for (const by of ['turn', 'scale'] as const) expect(off(by, tilted), by).toBeLessThan(1e-9);
+    const larger = places.map(([x, y, z]) => [1.01 * x, 1.01 * y, 1.01 * z] as const);
+    expect(off('turn', larger)).toBeGreaterThan(0.1);
+    expect(off('scale', larger)).toBeLessThan(1e-9);
+  });
+
+  test('the rms is that of what is left, worked by hand', () => {
+    // Two targets, one 2 too high, one 2 too low: a shift leaves both by 2.
+    const fit = fitTargets([[0, 0, 0], [10, 0, 0]], [[0, 0, 2], [10, 0, -2]], 'shift'); // prettier-ignore
+    expect(fit.rms).toBeCloseTo(2, 12);
+    expect(fit.to[2] - fit.from[2]).toBeCloseTo(0, 12);
+  });
+
+  test('fewer targets than the fit needs, or all at one place', () => {
+    expect(() => fitTargets([], [], 'shift')).toThrow(/0 targets/);
+    expect(() => fitTargets([[0, 0, 0]], [[1, 1, 1]], 'level')).toThrow(/needs 2/);
+    expect(() => fitTargets(places.slice(0, 2), turned.slice(0, 2), 'turn')).toThrow(/three targets|needs 3/);
+    expect(() => fitTargets([[1, 1, 0], [1, 1, 5]], [[2, 2, 0], [2, 2, 5]], 'level')).toThrow(/at one place/); // prettier-ignore
+  });
 });

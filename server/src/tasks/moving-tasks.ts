@@ -1,11 +1,13 @@
 import { ascending } from '@pampero/core/columns';
 import { packColumns } from '@pampero/core/cloud';
 import {
+  applySimilarity,
   Corrector,
   heightAt,
   smoothedPlaces,
   stripsOfPoints,
   type HeightCorrection,
+  type Similarity,
   type SmoothSettings,
 } from '@pampero/core/strips';
 import type { MovedNode } from '../store/position-repository.js';
@@ -73,6 +75,16 @@ export function moveByFlight(task: StripCloud & FlightCorrection): MovedPart {
       out.set(corrector.point);
       return true;
     };
+  });
+}
+
+/** Moves, turns and scales nodes. */
+export function moveBySimilarity(
+  task: Pick<StripCloud, 'nodes' | 'quantisation'> & { readonly fit: Similarity },
+): MovedPart {
+  return moveNodes(task, () => (_, x, y, z, out) => {
+    out.set(applySimilarity(task.fit, [x, y, z]));
+    return true;
   });
 }
 

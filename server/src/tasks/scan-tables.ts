@@ -4,24 +4,10 @@ import { columnFrom } from '@pampero/core/columns';
 import { FormatError } from '@pampero/core/formats';
 import { extraValues, openLas, readExtraDimensions } from '@pampero/core/formats/las';
 import { checkColumnNames, readTextTable, type NumberTable } from '@pampero/core/formats/number-table';
+import { SCAN_NAMES, scanColumn } from '@pampero/core/formats/raw-scan';
 import { openFileSource } from '../files/file-bytes.js';
 import { batchesOf } from './import/las-batches.js';
 import type { ForeignFile } from './reading-tasks.js';
-
-/** Columns of a raw scan as text. */
-const SCAN_HEADINGS: readonly (readonly [RegExp, string])[] = [
-  [/^(time|gpstime|gps_time|t)(\(.*\))?$/i, 'time'],
-  [/^(range|distance|r|rho)(\(.*\))?$/i, 'range'],
-  [/^(across|angle|scanangle|scan_angle|theta)(\(.*\))?$/i, 'across'],
-  [/^(along|angle2|psi)(\(.*\))?$/i, 'along'],
-  [/^(intensity|i|amplitude|reflectance)$/i, 'intensity'],
-  [/^(return|returnnumber|return_number)$/i, 'return'],
-  [/^(returns|numberofreturns|number_of_returns)$/i, 'returns'],
-  [/^(strip|pointsourceid|point_source_id|line)$/i, 'strip'],
-];
-const SCAN_NAMES = SCAN_HEADINGS.map(([, name]) => name);
-const scanColumn = (heading: string): string | undefined =>
-  SCAN_HEADINGS.find(([pattern]) => pattern.test(heading))?.[1];
 
 /** Characters of text that are read at once. */
 const PIECE_BYTES = 16_000_000;

@@ -112,6 +112,7 @@ export const stripPointsNear = guarded(strips.stripPointsNear);
 export const planesAtPlaces = guarded(strips.planesAtPlaces);
 export const sectionOfStrips = guarded(sectionOfStripsTask);
 export const moveByFlight = guarded(moving.moveByFlight);
+export const moveBySimilarity = guarded(moving.moveBySimilarity);
 export const moveByHeight = guarded(moving.moveByHeight);
 export const moveSinglePoints = guarded(moving.moveSinglePoints);
 export const timesOfNodes = guarded(strips.timesOfNodes);

@@ -1,3 +1,4 @@
+export { lookAtTable, type TableLook } from './look-at-table.js';
 export {
   checkColumnNames,
   neededColumn,

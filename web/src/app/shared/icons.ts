@@ -27,6 +27,7 @@ import check from '@material-symbols/svg-400/outlined/check.svg';
 import edit from '@material-symbols/svg-400/outlined/edit.svg';
 import pick from '@material-symbols/svg-400/outlined/colorize.svg';
 import strips from '@material-symbols/svg-400/outlined/conversion_path.svg';
+import target from '@material-symbols/svg-400/outlined/my_location.svg';
 import add from '@material-symbols/svg-400/outlined/add.svg';
 import back from '@material-symbols/svg-400/outlined/arrow_back.svg';
 import close from '@material-symbols/svg-400/outlined/close.svg';
@@ -72,6 +73,7 @@ const icons = {
   edit,
   pick,
   strips,
+  target,
   add,
   back,
   bin,

@@ -44,6 +44,8 @@ export class OperationFormComponent {
   readonly asksFirst = input<(go: (given: Values) => void) => void>();
   /** Makes one file of many that belong together; set where more than one may be chosen. */
   readonly packs = input<(files: readonly File[]) => Promise<File>>();
+  /** Looks at a file before it is sent: values it adds, or undefined where the surveyor leaves it. */
+  readonly looksFirst = input<(file: File, values: Values) => Promise<Values | undefined>>();
   /** Why it cannot be run now, or nothing. */
   readonly blocked = input('');
   /** What the form holds, whenever it changes. */
@@ -144,8 +146,13 @@ export class OperationFormComponent {
     input.value = '';
     if (files.length === 0) return;
     const file = await (this.packs()?.(files) ?? files[0]);
-    const { parsed } = checkValues(this.operation(), this.store.unit(), givenValues(this.values()));
-    if (file && parsed) this.store.startWithFile(this.operation().id, file, parsed);
+    if (!file) return;
+    const values = givenValues(this.values());
+    const looksFirst = this.looksFirst();
+    const found = looksFirst ? await looksFirst(file, values) : {};
+    if (!found) return;
+    const { parsed } = checkValues(this.operation(), this.store.unit(), { ...values, ...this.extra(), ...found });
+    if (parsed) this.store.startWithFile(this.operation().id, file, parsed);
   }
 
   private suffixOf(field: ParameterField): string {

@@ -14,6 +14,7 @@ export const TOOL_IDS = [
   'triangles',
   'mask',
   'strips',
+  'targets',
 ] as const;
 /** What the pointer does in the views; what each of them is stands with the tools. */
 export type ToolId = (typeof TOOL_IDS)[number];

@@ -54,6 +54,7 @@ export class ToolGestures extends PointerTool {
   >(undefined);
   /** What a click in Plan does with tools that belong to a stage. */
   private readonly clicks = new Map<ToolId, (place: readonly [number, number]) => void>();
+  private readonly pointClicks = new Map<ToolId, (point: PickedPoint) => void>();
   private readonly handlers = new Map<ToolId, ToolHandler>();
   private followed: ToolId = 'look';
   private press: { readonly px: number; readonly py: number; isDrag: boolean } | undefined;
@@ -73,6 +74,11 @@ export class ToolGestures extends PointerTool {
     this.handlers.get(this.followed)?.left?.();
     this.followed = tool;
     this.cancel();
+  }
+
+  /** Says what a click on a point of a cloud does, in any view, while a tool is in hand. */
+  onPoint(tool: ToolId, act: (point: PickedPoint) => void): void {
+    this.pointClicks.set(tool, act);
   }
 
   /** Says what a click in Plan does, with easting and northing, while a tool is in hand. */
@@ -205,6 +211,11 @@ export class ToolGestures extends PointerTool {
         this.withPoint(view, px, py, (point) => this.note(point));
         break;
       default: {
+        const onPoint = this.pointClicks.get(this.views.tool());
+        if (onPoint) {
+          this.withPoint(view, px, py, onPoint);
+          break;
+        }
         const act = this.clicks.get(this.views.tool());
         if (!act || view !== 'plan') break;
         const [x, y] = this.cameras.hold('plan', px, py);

@@ -151,6 +151,15 @@ export const TOOLS: readonly ToolFacts[] = [
     views: ['plan'],
     selects: false,
   },
+  {
+    id: 'targets',
+    name: 'Targets',
+    icon: 'target',
+    key: 'w',
+    hint: 'Click the point of the cloud where the target lies.',
+    views: everywhere,
+    selects: false,
+  },
 ];
 
 export const toolFacts = (id: ToolId): ToolFacts => TOOLS.find((tool) => tool.id === id)!;

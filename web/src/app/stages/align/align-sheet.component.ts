@@ -1,6 +1,7 @@
-import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
 import { MatSelectModule } from '@angular/material/select';
 import {
   adjustStripsOperation,
@@ -13,6 +14,8 @@ import {
   smoothSurfaces,
   type Cloud,
 } from '@pampero/contract';
+import { SCAN_NAMES, scanColumn } from '@pampero/core/formats/raw-scan';
+import { TRAJECTORY_NAMES, trajectoryColumn } from '@pampero/core/formats/trajectory';
 import { metresPer } from '@pampero/core/geodesy';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { firstValueFrom } from 'rxjs';
@@ -21,7 +24,9 @@ import type { ColourMode } from '../../drawing/colour-modes';
 import { FactsComponent } from '../../shared/facts.component';
 import { shortUnit } from '../../shared/format';
 import { formatSeconds } from '@pampero/contract';
+import type { Values } from '../../sheets/form-values';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
+import { LOOKING, proposedSettings } from '../../sheets/proposed-settings';
 import { SheetPartComponent } from '../../sheets/sheet-part.component';
 import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';
@@ -30,10 +35,14 @@ import { ViewStore } from '../../state/view-store';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { AdjustmentComponent } from './adjustment.component';
 import { AgreementComponent } from './agreement.component';
+import { askColumns } from './ask-columns';
 import { DifferenceMapComponent } from './difference-map.component';
+import { SensorPanelComponent, type ReadSensor } from './sensor-panel.component';
+import { SignPictureComponent } from './sign-picture.component';
 import { StripEditStore } from './strip-edit-store';
 import { StripEditorComponent } from './strip-editor.component';
 import { StripListComponent } from './strip-list.component';
+import { TargetsComponent } from './targets.component';
 
 /** Align: do the strips agree with each other, and with control? */
 @Component({
@@ -47,9 +56,12 @@ import { StripListComponent } from './strip-list.component';
     MatButtonModule,
     MatSelectModule,
     OperationFormComponent,
+    SensorPanelComponent,
     SheetPartComponent,
+    SignPictureComponent,
     StripEditorComponent,
     StripListComponent,
+    TargetsComponent,
   ],
   templateUrl: './align-sheet.component.html',
   styleUrls: ['../../sheets/sheet.scss', './align-table.scss'],
@@ -79,8 +91,39 @@ export class AlignSheetComponent {
   });
   protected readonly mapParts = computed(() => {
     const pair = this.differences()?.facts.agreement.pairs[this.pair() ?? -1];
-    return [{ name: 'elevation', title: pair ? `${pair.two} less ${pair.one}` : 'all pairs, the largest difference of each place' }];
+    return [
+      {
+        name: 'elevation',
+        title: pair ? `${pair.two} less ${pair.one}` : 'all pairs, the largest difference of each place',
+      },
+    ];
   });
+
+  // What the forms hold: pictures and sensor files go by it.
+  protected readonly wayValues = signal<Values>({});
+  protected readonly scanValues = signal<Values>({});
+  protected readonly sensor = signal<ReadSensor | undefined>(undefined);
+  protected readonly looking = LOOKING;
+  /** The lever arm that the cloud was made with. */
+  protected readonly leverArm = proposedSettings(() => adjustStripsOperation.id);
+
+  private readonly dialog = inject(MatDialog);
+  protected readonly trajectoryColumns = (file: File, values: Values): Promise<Values | undefined> =>
+    values['format'] === 'binary' || values['columns']
+      ? Promise.resolve({})
+      : askColumns(this.dialog, file, {
+          names: TRAJECTORY_NAMES,
+          needed: [['time'], ['roll'], ['pitch'], ['heading'], ...POSITION_COLUMNS[positionsOf(values)]],
+          known: trajectoryColumn,
+        });
+  protected readonly scanColumns = (file: File, values: Values): Promise<Values | undefined> =>
+    values['columns']
+      ? Promise.resolve({})
+      : askColumns(this.dialog, file, {
+          names: SCAN_NAMES,
+          needed: [['time'], ['range'], ['across']],
+          known: scanColumn,
+        });
 
   protected readonly unit = computed(() => shortUnit(this.store.unit()));
   protected readonly hasClouds = computed(() => this.store.clouds().length > 0);
@@ -236,13 +279,21 @@ export class AlignSheetComponent {
   }
 
   private overlapInTime(start: number, end: number): string {
-    const spans = this.store.of('strips').flatMap(({ facts }) => facts.strips);
+    const spans = this.strips()?.facts.strips ?? [];
     const timed = spans.filter(({ from }) => from !== undefined);
     if (timed.length === 0) return 'known once strips are found';
     const covered = timed.filter(({ from, to }) => from! >= start && to! <= end).length;
     return `${covered} of ${timed.length} strips covered`;
   }
 }
+
+const POSITION_COLUMNS = {
+  projected: [['east', 'x'], ['north', 'y'], ['height']],
+  geographic: [['longitude'], ['latitude'], ['height']],
+  geocentric: [['x'], ['y'], ['height']],
+} as const;
+const positionsOf = (values: Values): keyof typeof POSITION_COLUMNS =>
+  (values['positions'] as keyof typeof POSITION_COLUMNS | undefined) ?? 'projected';
 
 const CLOCKS = {
   week: 'seconds of the GPS week',

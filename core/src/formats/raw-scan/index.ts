@@ -1,0 +1,1 @@
+export { SCAN_NAMES, scanColumn } from './scan-columns.js';
