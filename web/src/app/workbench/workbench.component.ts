@@ -180,10 +180,12 @@ export class WorkbenchComponent {
     const [low, high] = this.look.range();
     const { decimals, unit } = facts;
     const shown = unit === 'length' ? this.unit() : unit;
+    // Ends that are nearer than a decimetre are told apart by a third decimal.
+    const places = high - low < 0.1 ? decimals : Math.min(2, decimals);
     return {
       gradient: rampGradient(this.look.ramp()),
-      low: text(low, Math.min(2, decimals), shown),
-      high: text(high, Math.min(2, decimals), shown),
+      low: text(low, places, shown),
+      high: text(high, places, shown),
     };
   });
   protected readonly modeName = computed(() => this.look.facts().name);

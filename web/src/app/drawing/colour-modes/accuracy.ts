@@ -3,7 +3,7 @@ import { columnValues, type RampedMode } from './colour-mode';
 /** Standard deviation of each point's elevation, as its source or the georeferencing gives it. */
 export const byAccuracy = {
   id: 'accuracy',
-  name: 'Accuracy of the elevation',
+  name: 'Accuracy',
   column: 'accuracy',
   isThere: ({ clouds }) => clouds.some(({ hasAccuracy }) => hasAccuracy),
   ramp: 'dusk',

@@ -15,6 +15,12 @@ import { SelectionStore } from '../../tools/selection-store';
         <thead>
           <tr>
             <th>Strip</th>
+            @if (agreement().size > 0) {
+              <th>to others</th>
+            }
+            @if (control().size > 0) {
+              <th>to control</th>
+            }
             <th>points</th>
             <th>time</th>
             @if (hasWay()) {
@@ -22,12 +28,6 @@ import { SelectionStore } from '../../tools/selection-store';
               <th>heading</th>
               <th>height</th>
               <th>speed</th>
-            }
-            @if (agreement().size > 0) {
-              <th>to others</th>
-            }
-            @if (control().size > 0) {
-              <th>to control</th>
             }
           </tr>
         </thead>
@@ -42,6 +42,12 @@ import { SelectionStore } from '../../tools/selection-store';
               (keydown.enter)="select(row.strip)"
             >
               <td>{{ row.name }}{{ row.isLeftOut ? ' (left out)' : '' }}</td>
+              @if (agreement().size > 0) {
+                <td class="num">{{ row.toOthers }}</td>
+              }
+              @if (control().size > 0) {
+                <td class="num">{{ row.toControl }}</td>
+              }
               <td class="num">{{ row.points }}</td>
               <td class="num">{{ row.time }}</td>
               @if (hasWay()) {
@@ -49,12 +55,6 @@ import { SelectionStore } from '../../tools/selection-store';
                 <td class="num">{{ row.heading }}</td>
                 <td class="num">{{ row.height }}</td>
                 <td class="num">{{ row.speed }}</td>
-              }
-              @if (agreement().size > 0) {
-                <td class="num">{{ row.toOthers }}</td>
-              }
-              @if (control().size > 0) {
-                <td class="num">{{ row.toControl }}</td>
               }
             </tr>
           }

@@ -20,21 +20,17 @@ import { TargetStore } from './target-store';
         <thead>
           <tr>
             <th>Target</th>
+            <th></th>
+            <th>left over</th>
             <th>east</th>
             <th>north</th>
             <th>up</th>
-            <th>left over</th>
-            <th></th>
           </tr>
         </thead>
         <tbody>
           @for (row of rows(); track row.number) {
             <tr [class.chosen]="row.isWaiting">
               <td>{{ row.number }}{{ row.isCheck ? ' (check)' : '' }}</td>
-              @for (value of row.off; track $index) {
-                <td class="num">{{ value }}</td>
-              }
-              <td class="num">{{ row.left }}</td>
               <td>
                 <button
                   type="button"
@@ -46,6 +42,10 @@ import { TargetStore } from './target-store';
                   {{ row.isPicked ? 'drop' : row.isWaiting ? 'click it' : 'pick' }}
                 </button>
               </td>
+              <td class="num">{{ row.left }}</td>
+              @for (value of row.off; track $index) {
+                <td class="num">{{ value }}</td>
+              }
             </tr>
           }
         </tbody>
