@@ -159,7 +159,8 @@ describe('run sheets on the screen', () => {
     await at('report-words').waitFor();
     await bench.page.waitForTimeout(500);
     await at('report-surveyor').fill('M. Quiroga');
-    await at('report-words').fill('Flown after the flood.');
+    await at('report-words').getByTestId('words').click();
+    await bench.page.keyboard.type('Flown after the flood.');
     await at('part-of-report-density').uncheck();
     await at('report-view-plan').click();
     const loading = bench.page.waitForEvent('download');

@@ -257,12 +257,15 @@ describe('from lines to a statement', () => {
 
   test('a surface leaves as DXF faces, PLY and GLB', async () => {
     for (const [format, start] of [
-      ['dxf', '0\nSECTION'],
+      ['dxf', '999\n'],
       ['ply', 'ply\n'],
       ['glb', 'glTF'],
     ] as const) {
       const bytes = await host.api.file(jobId, surfaceId, format);
       expect(bytes.toString('latin1', 0, start.length)).toBe(start);
+      // What has room for words says what it is, and from which state of which cloud it was made.
+      if (format !== 'glb')
+        expect(bytes.toString('latin1', 0, 600)).toMatch(/build-surface [-\d]+ from cloud 1 as of entry \d+/);
     }
   });
 

@@ -3,8 +3,7 @@ import { contourLabels, type ContourLabel, type ContourSet } from '@pampero/core
 import { clipLine, landPerMillimetre, roundPlaces, roundUnder, type PlanSheet } from '@pampero/core/plans';
 import type { PlanBounds } from '@pampero/core/raster';
 import { formatNumber } from '@pampero/core/wording';
-import PDFDocument from 'pdfkit';
-import { plainForPdf } from '../products/pdf-parts.js';
+import { PaperPdf } from '../products/pdf-document.js';
 import { placePage } from './geo-page.js';
 import type { PlanLayout } from './plan-layout.js';
 import type { PlanSetting } from './plan-setting.js';
@@ -25,11 +24,11 @@ const PALE = 0.62;
 export async function planPdf(setting: PlanSetting): Promise<PDFKit.PDFDocument> {
   const { layout, content, words, system } = setting;
   const size: [number, number] = [layout.paper.width * MM, layout.paper.height * MM];
-  const pdf = new PDFDocument({
+  const pdf = new PaperPdf({
     size,
     margin: 0,
     autoFirstPage: false,
-    info: { Title: plainForPdf(words.title), Creator: 'Pampero' },
+    info: { Title: words.title, Creator: 'Pampero' },
   });
   const perMillimetre = landPerMillimetre(layout.scale, setting.metresPerUnit);
   const step = roundUnder(GRID * perMillimetre * 1.0001);
@@ -231,7 +230,7 @@ class SheetMap {
 
   /** Words in the middle of a place, on white, turned. */
   private label(words: string, x: number, y: number, degrees: number): void {
-    const text = plainForPdf(words);
+    const text = words;
     this.pdf.font('Helvetica').fontSize(6.2);
     const width = this.pdf.widthOfString(text);
     this.pdf.save();
@@ -246,7 +245,7 @@ class SheetMap {
   }
 
   private text(words: string, x: number, y: number, millimetres: number, colour: string, onWhite = false): void {
-    const text = plainForPdf(words);
+    const text = words;
     this.pdf.font('Helvetica').fontSize((millimetres * MM) / 0.72);
     if (onWhite) {
       const width = this.pdf.widthOfString(text);

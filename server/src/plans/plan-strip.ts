@@ -1,6 +1,5 @@
 import { landPerMillimetre, roundUnder, type PaperBox, type PlanSheet } from '@pampero/core/plans';
 import { formatNumber } from '@pampero/core/wording';
-import { plainForPdf } from '../products/pdf-parts.js';
 import type { PlanSetting } from './plan-setting.js';
 import { DASHES, drawControlMark, MM, PLAN_STYLE } from './plan-style.js';
 
@@ -249,7 +248,7 @@ function write(
   font = 'Helvetica',
 ): void {
   pdf.font(font).fontSize(size).fillColor(colour);
-  let text = plainForPdf(words);
+  let text = words;
   if (pdf.widthOfString(text) > width * MM) {
     while (text.length > 1 && pdf.widthOfString(`${text}…`) > width * MM) text = text.slice(0, -1);
     text = `${text.trimEnd()}…`;
@@ -258,7 +257,7 @@ function write(
 }
 
 function centred(pdf: PDFKit.PDFDocument, words: string, x: number, y: number, size: number, font = 'Helvetica'): void {
-  const text = plainForPdf(words);
+  const text = words;
   pdf.font(font).fontSize(size).fillColor(PLAN_STYLE.ink);
   pdf.text(text, x * MM - pdf.widthOfString(text) / 2, y * MM, { lineBreak: false });
 }
@@ -276,7 +275,7 @@ function paragraph(
   height?: number,
 ): void {
   pdf.font(font).fontSize(size).fillColor(colour);
-  pdf.text(plainForPdf(words), x * MM, y * MM, {
+  pdf.text(words, x * MM, y * MM, {
     width: width * MM,
     ...(height !== undefined && { height: height * MM, ellipsis: true }),
   });

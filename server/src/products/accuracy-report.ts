@@ -1,8 +1,8 @@
 import type { Job, ProductOf } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import PDFDocument from 'pdfkit';
+import { PaperPdf } from './pdf-document.js';
 import { csvTable } from './csv-table.js';
-import { BAR, INK, plainForPdf, RULE, SOFT } from './pdf-parts.js';
+import { BAR, INK, RULE, SOFT } from './pdf-parts.js';
 
 type Statement = ProductOf<'accuracy'>;
 type StatedPoint = Statement['facts']['points'][number];
@@ -37,7 +37,7 @@ function countsFor({ excluded, surface, isVegetated }: StatedPoint): string {
 export function accuracyPdf(job: Job, product: Statement): PDFKit.PDFDocument {
   const { statement, figures, surfaceName, surveyError, points } = product.facts;
   const { short } = lengthUnits[job.unit];
-  const pdf = new PDFDocument({ size: 'A4', margin: 54, info: { Title: product.name, Creator: 'Pampero' } });
+  const pdf = new PaperPdf({ size: 'A4', margin: 54, info: { Title: product.name, Creator: 'Pampero' } });
   const [left, width] = [54, 487];
   pdf.font('Helvetica-Bold').fontSize(17).fillColor(INK).text('Statement of vertical accuracy');
   pdf.font('Helvetica').fontSize(10).fillColor(SOFT).moveDown(0.3);
@@ -52,11 +52,11 @@ export function accuracyPdf(job: Job, product: Statement): PDFKit.PDFDocument {
     const [column, row] = [k % 2, Math.floor(k / 2)];
     const x = left + column * (width / 2 + 8);
     const at = y + row * 17;
-    pdf.fontSize(9.5).fillColor(SOFT).text(plainForPdf(label), x, at, { lineBreak: false });
+    pdf.fontSize(9.5).fillColor(SOFT).text(label, x, at, { lineBreak: false });
     pdf
       .font('Helvetica-Bold')
       .fillColor(INK)
-      .text(plainForPdf(String(value)), x + 130, at, { width: 105, align: 'right', lineBreak: false });
+      .text(String(value), x + 130, at, { width: 105, align: 'right', lineBreak: false });
     pdf.font('Helvetica');
     pdf
       .moveTo(x, at + 13)

@@ -1,6 +1,6 @@
 import type { Job, ProductOf } from '@pampero/contract';
 import { lengthUnits } from '@pampero/core/geodesy';
-import PDFDocument from 'pdfkit';
+import { PaperPdf } from './pdf-document.js';
 import { csvTable } from './csv-table.js';
 import { differenceRows } from './difference-rows.js';
 import { drawDifferenceMap, drawHistogram, INK, PdfTable, SOFT } from './pdf-parts.js';
@@ -57,7 +57,7 @@ export function adjustmentPdf(
 ): PDFKit.PDFDocument {
   const { facts, name } = product;
   const { short } = lengthUnits[job.unit];
-  const pdf = new PDFDocument({ size: 'A4', margin: 54, info: { Title: name, Creator: 'Pampero' } });
+  const pdf = new PaperPdf({ size: 'A4', margin: 54, info: { Title: name, Creator: 'Pampero' } });
   const [left, width] = [54, 487];
   pdf.font('Helvetica-Bold').fontSize(17).fillColor(INK).text('Strip adjustment');
   pdf.font('Helvetica').fontSize(10).fillColor(SOFT).moveDown(0.3);

@@ -8,7 +8,7 @@ import { readProductBlob, readShownPart } from '../store/product-repository.js';
 import { bandsOfSurface } from '../tasks/contour-tasks.js';
 import { writeGeoPackage } from './geopackage.js';
 import { wktOf, zippedShapefile } from './line-attributes.js';
-import { provenance, unitName, type ExportSite, type ProductHome } from './product-home.js';
+import { dxfWithHead, provenance, unitName, type ExportSite, type ProductHome } from './product-home.js';
 
 type Contours = ProductOf<'contours'>;
 
@@ -60,7 +60,11 @@ export const home: ProductHome<'contours'> = {
           ? { textHeight: labelHeight, spacing: labelSpacing, decimals: decimalsOf(interval), reading: labelReading }
           : undefined;
       return {
-        pieces: contoursToDxf(unpackContours(await readProductBlob(models, set.id, 'lines')), job.unit, labels),
+        pieces: dxfWithHead(
+          { job },
+          [set],
+          contoursToDxf(unpackContours(await readProductBlob(models, set.id, 'lines')), job.unit, labels),
+        ),
       };
     },
     async gpkg(site, set) {

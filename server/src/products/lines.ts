@@ -20,7 +20,7 @@ import type { Models } from '../store/models.js';
 import { csvTable } from './csv-table.js';
 import { writeGeoPackage } from './geopackage.js';
 import { wktOf, zippedShapefile } from './line-attributes.js';
-import type { ExportSite, ProductHome, WrittenFile } from './product-home.js';
+import { dxfWithHead, type ExportSite, type ProductHome, type WrittenFile } from './product-home.js';
 
 type Lines = ProductOf<'lines'>;
 
@@ -116,9 +116,13 @@ type WriteLines = (site: ExportSite, sets: readonly Lines[], name: string) => Pr
 /** How the lines of one code, or of several in one file, are written. */
 const together: Record<FormatOf<'lines'>, WriteLines> = {
   dxf: async (site, sets) => ({
-    pieces: linesToDxf(
-      (await leaving(site, sets)).map(({ line, of }) => ({ ...line, of })),
-      site.job.unit,
+    pieces: dxfWithHead(
+      site,
+      sets,
+      linesToDxf(
+        (await leaving(site, sets)).map(({ line, of }) => ({ ...line, of })),
+        site.job.unit,
+      ),
     ),
   }),
   async landxml(site, sets, name) {

@@ -1,5 +1,4 @@
 import { rampColour } from '@pampero/core/tints';
-import { GAP } from '@pampero/core/wording';
 import type { RasterFrame } from '@pampero/core/raster';
 
 export const INK = '#1c262d';
@@ -123,12 +122,4 @@ export class PdfTable {
     this.pdf.addPage();
     this.y = 54;
   }
-}
-
-/** What the fonts that every reader of PDF brings can show: plain spaces for thin gaps, a question mark for other scripts. */
-export function plainForPdf(text: string): string {
-  return text
-    .replaceAll(GAP, ' ')
-    .replaceAll('−', '-')
-    .replace(/[^\n\u0020-\u007e\u00a0-\u00ff–—‘’“”•…€™]/gu, '?');
 }

@@ -1,4 +1,5 @@
 import type { FormatOf, Job, Product, ProductInput, ProductKindId, ProductOf } from '@pampero/contract';
+import { dxfComments } from '@pampero/core/formats/dxf';
 import { lengthUnits } from '@pampero/core/geodesy';
 import type { Models } from '../store/models.js';
 
@@ -58,6 +59,21 @@ export function inputsInWords(inputs: readonly ProductInput[]): string {
       return kind === 'cloud' ? `cloud ${id} as of entry ${revision.replace(/^\D+/, '')}` : `product ${revision}`;
     })
     .join(', ');
+}
+
+/** What stands at the head of files that have room for words: what it is, of which job, and what it was made from. */
+export function headOf({ job }: Pick<ExportSite, 'job'>, product: Product): string[] {
+  return [`${product.name}, ${job.name}, ${unitName(job)}`, provenance(product)];
+}
+
+/** A drawing with that at its head. */
+export function* dxfWithHead(
+  site: Pick<ExportSite, 'job'>,
+  products: readonly Product[],
+  pieces: Iterable<string>,
+): Generator<string> {
+  yield dxfComments(products.flatMap((product) => headOf(site, product)));
+  yield* pieces;
 }
 
 /** The unit's full name, as attributes have it. */

@@ -1,6 +1,6 @@
 import type { Figure, SectionsResource } from '@pampero/contract';
 import { formatNumber, GAP } from '@pampero/core/wording';
-import PDFDocument from 'pdfkit';
+import { PaperPdf } from './pdf-document.js';
 import { INK, RULE, SOFT } from './pdf-parts.js';
 
 interface SheetFacts {
@@ -21,7 +21,7 @@ const COLOURS = ['#6b4a1f', '#0f6a75'] as const;
 
 /** Cross sections on sheets of A4, eight a page, all at one scale, with the areas of each and the volumes on the first. */
 export function sectionSheets(body: SectionsResource, facts: SheetFacts): NodeJS.ReadableStream {
-  const pdf = new PDFDocument({ size: 'A4', margin: MARGIN, info: { Title: facts.name, Creator: 'Pampero' } });
+  const pdf = new PaperPdf({ size: 'A4', margin: MARGIN, info: { Title: facts.name, Creator: 'Pampero' } });
   const width = pdf.page.width - 2 * MARGIN;
   const perPage = ACROSS * DOWN;
   const scale = scaleOf(body, { width: width / ACROSS - 40, height: HEIGHT - 34 }, facts.exaggeration);

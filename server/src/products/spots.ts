@@ -4,7 +4,7 @@ import { pointListRows, type PointOrder } from '@pampero/core/formats/point-list
 import { metresPer } from '@pampero/core/geodesy';
 import { csvTable } from './csv-table.js';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
-import type { ExportSite, ProductHome, WrittenFile } from './product-home.js';
+import { dxfWithHead, type ExportSite, type ProductHome, type WrittenFile } from './product-home.js';
 
 /** Of the numbers in a drawing, metres. */
 const TEXT_HEIGHT = 0.5;
@@ -30,7 +30,7 @@ export const home: ProductHome<'spots'> = {
     async dxf(site, product) {
       const { layer, decimals } = product.facts;
       const options = { layer, textHeight: TEXT_HEIGHT / metresPer(site.job.unit), decimals, unit: site.job.unit };
-      return { pieces: spotsToDxf(await pointsOf(site, product), options) };
+      return { pieces: dxfWithHead(site, [product], spotsToDxf(await pointsOf(site, product), options)) };
     },
   },
 };

@@ -14,7 +14,7 @@ import { readTerrainLines } from '../store/terrain-lines.js';
 import { readCloudFacts } from '../store/cloud-repository.js';
 import type { Models } from '../store/models.js';
 import { listProducts, readProductBlob, readShownPart } from '../store/product-repository.js';
-import { inputsInWords, type ExportSite, type ProductHome } from './product-home.js';
+import { dxfWithHead, headOf, inputsInWords, type ExportSite, type ProductHome } from './product-home.js';
 
 type Surface = ProductOf<'surface'>;
 
@@ -85,9 +85,13 @@ export const home: ProductHome<'surface'> = {
       return { pieces };
     },
     dxf: async (site, surface) => ({
-      pieces: surfaceToDxf(await readTin(site, surface), site.job.unit, await linesOf(site, surface)),
+      pieces: dxfWithHead(
+        site,
+        [surface],
+        surfaceToDxf(await readTin(site, surface), site.job.unit, await linesOf(site, surface)),
+      ),
     }),
-    ply: async (site, surface) => ({ bytes: surfaceToPly(await readTin(site, surface)) }),
+    ply: async (site, surface) => ({ bytes: surfaceToPly(await readTin(site, surface), headOf(site, surface)) }),
     glb: async (site, surface) => ({
       bytes: surfaceToGlb(await readTin(site, surface), aboutOf(site, surface)),
     }),

@@ -1,11 +1,11 @@
 import { lengthUnits } from '@pampero/core/geodesy';
 import { csvTable } from './csv-table.js';
-import type { ProductHome } from './product-home.js';
+import { inputsInWords, type ProductHome } from './product-home.js';
 
 export const home: ProductHome<'volume'> = {
   kind: 'volume',
   writers: {
-    csv: ({ job }, { name, madeAt, isStale, facts, parameters }) => {
+    csv: ({ job }, { name, madeAt, isStale, facts, parameters, inputs }) => {
       const { short } = lengthUnits[job.unit];
       const { cut, fill, cutArea, fillArea, uncovered } = facts;
       const { swell = 1, shrink = 1 } = parameters as { swell?: number; shrink?: number };
@@ -15,6 +15,7 @@ export const home: ProductHome<'volume'> = {
           ['Job', job.name, ''],
           ['Volume', name, isStale ? 'stale' : ''],
           ['Measured', madeAt, ''],
+          ['Made from', inputsInWords(inputs), ''],
           ['Method', 'exact over the triangles of both surfaces', ''],
           ['Cut', cut.toFixed(3), `${short}3`],
           ['Fill', fill.toFixed(3), `${short}3`],

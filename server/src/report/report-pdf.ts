@@ -1,5 +1,5 @@
-import PDFDocument from 'pdfkit';
-import { INK, plainForPdf, RULE, SOFT } from '../products/pdf-parts.js';
+import { PaperPdf } from '../products/pdf-document.js';
+import { INK, RULE, SOFT } from '../products/pdf-parts.js';
 import type { Report, ReportBlock } from './report-model.js';
 
 const [LEFT, WIDTH, TOP, BOTTOM] = [54, 487, 54, 770];
@@ -8,7 +8,7 @@ const TALLEST_PICTURE = 420;
 /** The report as pages that can be signed, numbered at the foot. */
 export function reportPdf(report: Report): PDFKit.PDFDocument {
   const { title, subtitle, surveyor, logo, sections } = report;
-  const pdf = new PDFDocument({
+  const pdf = new PaperPdf({
     size: 'A4',
     margin: TOP,
     bufferPages: true,
@@ -16,9 +16,9 @@ export function reportPdf(report: Report): PDFKit.PDFDocument {
   });
   if (logo) pdf.image(logo, LEFT + WIDTH - 120, TOP - 6, { fit: [120, 50], align: 'right' });
   pdf.font('Helvetica-Bold').fontSize(20).fillColor(INK);
-  pdf.text(plainForPdf(title), LEFT, TOP, { width: logo ? WIDTH - 140 : WIDTH });
+  pdf.text(title, LEFT, TOP, { width: logo ? WIDTH - 140 : WIDTH });
   pdf.font('Helvetica').fontSize(9.5).fillColor(SOFT).moveDown(0.3);
-  pdf.text(plainForPdf(subtitle), { width: logo ? WIDTH - 140 : WIDTH });
+  pdf.text(subtitle, { width: logo ? WIDTH - 140 : WIDTH });
   for (const { heading, blocks } of sections) {
     pdf.moveDown(1);
     if (heading) {
@@ -31,7 +31,7 @@ export function reportPdf(report: Report): PDFKit.PDFDocument {
         .strokeColor(RULE)
         .stroke();
       pdf.moveDown(0.4);
-      pdf.font('Helvetica-Bold').fontSize(14).fillColor(INK).text(plainForPdf(heading), LEFT, pdf.y, { width: WIDTH });
+      pdf.font('Helvetica-Bold').fontSize(14).fillColor(INK).text(heading, LEFT, pdf.y, { width: WIDTH });
       pdf.moveDown(0.3);
     }
     for (const block of blocks) draw(pdf, block);
@@ -45,14 +45,14 @@ export function reportPdf(report: Report): PDFKit.PDFDocument {
     .strokeColor(INK)
     .stroke();
   pdf.font('Helvetica').fontSize(9).fillColor(SOFT);
-  pdf.text(plainForPdf(`${surveyor || 'Surveyor'}, date`), LEFT, y + 5, { lineBreak: false });
+  pdf.text(`${surveyor || 'Surveyor'}, date`, LEFT, y + 5, { lineBreak: false });
   const { count } = pdf.bufferedPageRange();
   for (let page = 0; page < count; page++) {
     pdf.switchToPage(page);
     // The foot lies in the margin, where text would begin a page of its own.
     pdf.page.margins.bottom = 0;
     pdf.font('Helvetica').fontSize(8).fillColor(SOFT);
-    pdf.text(`${plainForPdf(title)}, page ${page + 1} of ${count}`, LEFT, 806, {
+    pdf.text(`${title}, page ${page + 1} of ${count}`, LEFT, 806, {
       width: WIDTH,
       align: 'right',
       lineBreak: false,
@@ -84,7 +84,7 @@ function draw(pdf: PDFKit.PDFDocument, block: ReportBlock): void {
         .font(block.isHeading ? 'Helvetica-Bold' : 'Helvetica')
         .fontSize(block.isHeading ? 11 : 9.5)
         .fillColor(INK);
-      pdf.text(plainForPdf(block.text), LEFT, pdf.y, { width: WIDTH });
+      pdf.text(block.text, LEFT, pdf.y, { width: WIDTH });
       pdf.moveDown(0.5);
       return;
     case 'list':
@@ -93,7 +93,7 @@ function draw(pdf: PDFKit.PDFDocument, block: ReportBlock): void {
         room(pdf, 16);
         const { y } = pdf;
         pdf.circle(LEFT + 4, y + 5, 1.4).fill(INK);
-        pdf.fillColor(INK).text(plainForPdf(item), LEFT + 14, y, { width: WIDTH - 14 });
+        pdf.fillColor(INK).text(item, LEFT + 14, y, { width: WIDTH - 14 });
         pdf.moveDown(0.2);
       }
       pdf.moveDown(0.3);
@@ -107,7 +107,7 @@ function draw(pdf: PDFKit.PDFDocument, block: ReportBlock): void {
         .font('Helvetica')
         .fontSize(8.5)
         .fillColor(SOFT)
-        .text(plainForPdf(block.caption), LEFT, pdf.y, { width: WIDTH });
+        .text(block.caption, LEFT, pdf.y, { width: WIDTH });
       pdf.moveDown(0.8);
       return;
     }
@@ -122,7 +122,7 @@ function drawTable(pdf: PDFKit.PDFDocument, { head, rows, widths }: Extract<Repo
   const wide = widths.map((width) => (width / whole) * WIDTH);
   const write = (cells: readonly string[], isHead: boolean): void => {
     pdf.font(isHead ? 'Helvetica-Bold' : 'Helvetica').fontSize(8);
-    const texts = cells.map(plainForPdf);
+    const texts = cells;
     const height = Math.max(...texts.map((cell, k) => pdf.heightOfString(cell || ' ', { width: wide[k]! - 6 })));
     if (pdf.y + height + 4 > BOTTOM) {
       pdf.addPage();

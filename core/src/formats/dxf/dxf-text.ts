@@ -14,6 +14,9 @@ function oneLine(text: string): string {
   return text.replace(/[\p{Cc}\u2028\u2029]+/gu, ' ');
 }
 
+/** Comments before the drawing (group 999, the public DXF reference): readers pass over them. */
+export const dxfComments = (lines: readonly string[]): string => dxfText(lines.map((line): Group => [999, line]));
+
 export interface DxfLayer {
   readonly name: string;
   /** Colour index, 1-255. */

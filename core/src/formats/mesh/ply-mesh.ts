@@ -1,11 +1,14 @@
 import type { Tin } from '../../terrain/index.js';
 
 /** A surface as a binary PLY mesh, corners in full coordinates as doubles (PLY 1.0, Turk 1994). */
-export function surfaceToPly({ origin, easting, northing, elevation, facets }: Tin): Uint8Array {
+export function surfaceToPly(
+  { origin, easting, northing, elevation, facets }: Tin,
+  comments: readonly string[] = [],
+): Uint8Array {
   const count = easting.length;
   const faces = facets.length / 3;
   const head = new TextEncoder().encode(
-    `ply\nformat binary_little_endian 1.0\ncomment Pampero\nelement vertex ${count}\nproperty double x\nproperty double y\nproperty double z\nelement face ${faces}\nproperty list uchar uint vertex_indices\nend_header\n`,
+    `ply\nformat binary_little_endian 1.0\ncomment Pampero\n${comments.map((line) => `comment ${line.replace(/[^ -~]/g, '?')}\n`).join('')}element vertex ${count}\nproperty double x\nproperty double y\nproperty double z\nelement face ${faces}\nproperty list uchar uint vertex_indices\nend_header\n`,
   );
   const out = new Uint8Array(head.length + 24 * count + 13 * faces);
   out.set(head);

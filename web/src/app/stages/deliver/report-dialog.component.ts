@@ -7,6 +7,7 @@ import { REPORT_PART_NAMES, REPORT_PARTS, type ReportPart } from '@pampero/contr
 import { ApiClient } from '../../api/api-client';
 import type { ViewId } from '../../drawing/drawing-protocol';
 import { saveBytes } from '../../shared/save-bytes';
+import { WordsEditorComponent } from '../../shared/words-editor.component';
 import { JobStore } from '../../state/job-store';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { ViewCapture } from '../../viewer/view-capture';
@@ -23,7 +24,7 @@ const MOST_PICTURES = 12;
 /** The report: its parts, the surveyor's words, and views as they are placed now. Figures come from the job. */
 @Component({
   selector: 'pam-report-dialog',
-  imports: [FormsModule, MatButtonModule, MatDialogModule, MatIconModule],
+  imports: [FormsModule, MatButtonModule, MatDialogModule, MatIconModule, WordsEditorComponent],
   template: `
     <h2 mat-dialog-title>Report</h2>
     <mat-dialog-content>
@@ -48,15 +49,8 @@ const MOST_PICTURES = 12;
         />
       </div>
       <div class="place">
-        <span class="label">Your words<small>Markdown: # for a heading, - for a list.</small></span>
-        <textarea
-          rows="5"
-          [ngModel]="draft.words()"
-          (ngModelChange)="draft.words.set($event)"
-          maxlength="20000"
-          aria-label="Your words"
-          data-testid="report-words"
-        ></textarea>
+        <span class="label">Your words<small>Headings and lists as they will stand in the report.</small></span>
+        <pam-words-editor label="Your words" data-testid="report-words" [(words)]="draft.words" />
       </div>
       <div class="place">
         <span class="label">Logo</span>
