@@ -55,6 +55,8 @@ export const fileLookSchema = z.strictObject({
   /** Where it would lie in the job, if it can be told. */
   boundsInJob: boundsSchema.optional(),
   attributes: z.array(z.string()),
+  /** Scans of an E57 file that lie far from the others, metres. */
+  scansApart: z.array(z.strictObject({ number: z.int(), name: z.string(), distance: z.number() })).optional(),
   findings: z.array(findingSchema),
   /** First lines of a text file, and how they would be read. */
   text: z.strictObject({ lines: z.array(z.string()), layout: textLayoutSchema.optional() }).optional(),

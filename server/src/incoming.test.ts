@@ -1,6 +1,7 @@
 import { mkdir, mkdtemp, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { handmadeE57 } from '../../core/src/formats/e57/e57.fixture.js';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { FileLook, IncomingFile } from '@pampero/contract';
 import { bufferSource } from '@pampero/core/formats';
@@ -122,6 +123,31 @@ describe('a file sent in pieces', () => {
     expect(status).toBe(400);
     expect(String(json().detail)).toMatch(/0 of 100 bytes/);
   });
+});
+
+test('a scan that lies a thousand kilometres away is told of, and stays out when it is left out', async () => {
+  const scan = (east: number) => ({
+    extra: `<name type="String">Setup ${east}</name><pose type="Structure"><translation type="Structure"><x type="Float">${east}</x><y type="Float">6150000</y><z type="Float">20</z></translation></pose>`,
+    fields: ['cartesianX', 'cartesianY', 'cartesianZ'].map((name) => ({
+      name,
+      values: [1, 2, 3],
+      xml: 'type="Float"',
+    })),
+  });
+  const bytes = await handmadeE57([scan(5_512_000), scan(5_512_040), scan(4_512_000)], 1);
+  const job = await host.api.newJob('Scans');
+  const file = { uploadId: await sendInPieces(bytes, 100_000), fileName: 'site.e57' };
+  const said = await look(job.id, { file });
+  expect(said.scansApart).toEqual([{ number: 3, name: 'Setup 4512000', distance: expect.closeTo(1e6, -2) as number }]);
+  expect(said.findings.map(({ message }) => message).join(' ')).toMatch(
+    /Scan 3, “Setup 4512000”, lies 1.?000 km from the others/,
+  );
+  const again = await look(job.id, { file, leaveOutScans: [3] });
+  expect(again.findings.map(({ message }) => message).join(' ')).not.toMatch(/Scan 3/);
+  expect(await importFile(job.id, { file, leaveOutScans: [3], coordinates: 'kept' })).toMatchObject({ state: 'done' });
+  const [cloud] = (await host.api.read(job.id)).clouds;
+  expect(cloud!.pointCount).toBe(6);
+  expect(cloud!.bounds.max[0] - cloud!.bounds.min[0]).toBeCloseTo(42, 3);
 });
 
 describe('the folder on the server’s machine', () => {

@@ -28,6 +28,7 @@ export const intakeEndpoints = {
     body: z.strictObject({
       file: incomingFileSchema,
       layout: textLayoutSchema.optional(),
+      leaveOutScans: z.array(z.int().min(1)).max(10_000).default([]),
       crs: crsChoiceSchema.optional(),
     }),
     status: 200,

@@ -84,7 +84,14 @@ export {
 export { TRAJECTORY_GROUPS, UNKNOWN_GROUPS, type UnknownGroup } from './unknowns.js';
 export { balancedPairs } from './choose-pairs.js';
 export { fitHeights, heightAt, type HeightCorrection, type HeightMethod, type HeightResidual } from './control-fit.js';
-export { applySimilarity, fitSimilarity, fitTargets, TARGET_FITS, type Similarity, type TargetFit } from './similarity.js';
+export {
+  applySimilarity,
+  fitSimilarity,
+  fitTargets,
+  TARGET_FITS,
+  type Similarity,
+  type TargetFit,
+} from './similarity.js';
 export { cellsOf, keptStrips, type OverlapFrame, type OverlapPoints } from './overlap.js';
 export { smoothedPlaces, type SmoothSettings } from './smooth-surfaces.js';
 export { addCorrections } from './add-corrections.js';

@@ -110,8 +110,7 @@ export function fitTargets(source: readonly Place[], target: readonly Place[], b
   }
   const made = { scale: 1, rotation, from, to };
   const squares = source.reduce(
-    (sum, p, i) =>
-      sum + applySimilarity(made, p).reduce((s, value, axis) => s + (value - target[i]![axis]!) ** 2, 0),
+    (sum, p, i) => sum + applySimilarity(made, p).reduce((s, value, axis) => s + (value - target[i]![axis]!) ** 2, 0),
     0,
   );
   return { ...made, rms: Math.sqrt(squares / n) };

@@ -8,12 +8,16 @@ export function intakeHandlers(services: Services): Handlers<keyof typeof intake
   return {
     listFolder: ({ query }) => incoming.folder.list(query.path),
     listGeoids: () => incoming.geoids.list(),
-    async lookAtFile({ params: { jobId }, body: { file, layout, crs } }) {
+    async lookAtFile({ params: { jobId }, body: { file, layout, crs, leaveOutScans } }) {
       const job = await library.describe(jobId);
       const clouds = await listClouds(await readerOf(services, jobId));
       const { path, fileName } = await incoming.find(file);
       const jobBounds = clouds.length === 0 ? undefined : boundsAround(clouds.map((cloud) => cloud.bounds));
-      return pool.read('lookAtFile', { path, fileName, job, jobBounds, layout, crs }, { path, fileName });
+      return pool.read(
+        'lookAtFile',
+        { path, fileName, job, jobBounds, layout, crs, leaveOut: leaveOutScans },
+        { path, fileName },
+      );
     },
   };
 }

@@ -2,7 +2,10 @@ import { toDegrees, type Trajectory } from '@pampero/core/strips';
 import type { StripTimes } from './strip-site.js';
 
 /** About how many points were measured within a span, from the counts of each second. */
-export function pointsWithin(seconds: ReadonlyMap<number, StripTimes>, { from, to }: { from: number; to: number }): number {
+export function pointsWithin(
+  seconds: ReadonlyMap<number, StripTimes>,
+  { from, to }: { from: number; to: number },
+): number {
   let sum = 0;
   for (const second of seconds.values())
     if (second.to >= from && second.from <= to) {

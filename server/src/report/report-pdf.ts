@@ -103,11 +103,7 @@ function draw(pdf: PDFKit.PDFDocument, block: ReportBlock): void {
       room(pdf, height + 24);
       pdf.image(block.image, LEFT, pdf.y, { width, height });
       pdf.y += height + 4;
-      pdf
-        .font('Helvetica')
-        .fontSize(8.5)
-        .fillColor(SOFT)
-        .text(block.caption, LEFT, pdf.y, { width: WIDTH });
+      pdf.font('Helvetica').fontSize(8.5).fillColor(SOFT).text(block.caption, LEFT, pdf.y, { width: WIDTH });
       pdf.moveDown(0.8);
       return;
     }

@@ -464,11 +464,7 @@ export async function readAttributeColumns(
 }
 
 /** What the source says of each point of a node in an attribute of its own. */
-export async function readNodeDimension(
-  models: Models,
-  nodeId: number,
-  known: KnownDimension,
-): Promise<Float32Array> {
+export async function readNodeDimension(models: Models, nodeId: number, known: KnownDimension): Promise<Float32Array> {
   const node = (await models.nodes.findByPk(nodeId, { raw: true })) as unknown as NodeRow | null;
   if (!node) throw notFound('node', nodeId);
   const { [known]: dimension, columns } = await readCloudFacts(models, node.cloudId);

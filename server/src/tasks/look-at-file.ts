@@ -4,6 +4,7 @@ import { openLas } from '@pampero/core/formats/las';
 import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
 import { lengthUnits, metresPer, planTransform, type LengthUnit } from '@pampero/core/geodesy';
 import { PamperoError } from '@pampero/core/task';
+import { formatNumber } from '@pampero/core/wording';
 import { placeFinding } from '../crs/area.js';
 import { chosenSystem, planeSystemOf, type PlaneSystem } from '../crs/plane-system.js';
 import { statedCrs } from '../crs/stated-crs.js';
@@ -27,6 +28,8 @@ export interface LookOptions {
   /** Where the job's clouds lie. */
   readonly jobBounds: Bounds | undefined;
   readonly layout: TextLayout | undefined;
+  /** Numbers of scans that are left out, from 1. */
+  readonly leaveOut?: readonly number[];
   readonly crs: CrsChoice | undefined;
 }
 
@@ -39,7 +42,7 @@ export async function lookAtFile(options: LookOptions): Promise<FileLook> {
   const source = await openFileSource(path, fileName);
   try {
     const kind = looseKind(fileName);
-    const said = kind ? await lookAtLoose(source, kind, options.layout) : await lookAtLas(source);
+    const said = kind ? await lookAtLoose(source, kind, options) : await lookAtLas(source);
     const system = options.crs ? chosenSystem(options.crs) : planeSystemOf(said.crs);
     const boundsInJob = said.bounds && inJob(said.bounds, system, job, said.crs?.verticalUnit);
     return {
@@ -77,7 +80,11 @@ async function lookAtLas(source: ByteSource): Promise<Said> {
   };
 }
 
-async function lookAtLoose(source: ByteSource, kind: LooseKind, given: TextLayout | undefined): Promise<Said> {
+async function lookAtLoose(
+  source: ByteSource,
+  kind: LooseKind,
+  { layout: given, leaveOut = [] }: Pick<LookOptions, 'layout' | 'leaveOut'>,
+): Promise<Said> {
   const head = kind === 'text' ? await headLines(source) : undefined;
   const layout = given ?? (head && guessTextLayout(head));
   const text = head && {
@@ -93,7 +100,7 @@ async function lookAtLoose(source: ByteSource, kind: LooseKind, given: TextLayou
         { level: 'warning', message: 'None of the first lines looks like a point: say how the file is laid out.' },
       ],
     };
-  const file = await openLooseFile(source, kind, layout);
+  const file = await openLooseFile(source, kind, layout, { leaveOut, looksAtScans: true });
   const first = await file.batches.next();
   await file.batches.return(undefined);
   const points = first.done ? undefined : first.value;
@@ -106,6 +113,9 @@ async function lookAtLoose(source: ByteSource, kind: LooseKind, given: TextLayou
         min: [least(points.easting), least(points.northing), least(points.elevation)],
         max: [most(points.easting), most(points.northing), most(points.elevation)],
       },
+    }),
+    ...(file.apart?.length && {
+      scansApart: file.apart.map(({ number, name, distance }) => ({ number, name, distance })),
     }),
     sampledPoints: points?.count ?? 0,
     attributes: points
@@ -120,6 +130,12 @@ async function lookAtLoose(source: ByteSource, kind: LooseKind, given: TextLayou
     ...text,
     findings: [
       ...file.warnings().map(({ message }) => ({ level: 'warning' as const, message })),
+      ...(file.apart ?? [])
+        .filter(({ number }) => !leaveOut.includes(number))
+        .map(({ number, name, distance }) => ({
+          level: 'warning' as const,
+          message: `Scan ${number}, “${name}”, lies ${formatNumber(distance / 1000, 0)} km from the others: its pose may be lost, or it is in another system. Leave it out, or have it registered again.`,
+        })),
       ...(points ? [] : [{ level: 'warning' as const, message: 'No point can be read with this layout.' }]),
     ],
   };

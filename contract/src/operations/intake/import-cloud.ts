@@ -16,6 +16,13 @@ export const importCloud = {
       layout: textLayoutSchema
         .optional()
         .meta(meta({ label: 'Layout', help: 'How to read a text file. Found out where left out.' })),
+      leaveOutScans: z
+        .array(z.int('Leave out scans: give their numbers, counted from 1.').min(1, 'Scans are counted from 1.'))
+        .max(10_000)
+        .default([])
+        .meta(
+          meta({ label: 'Leave out scans', help: 'Numbers of scans of an E57 file that stay out, counted from 1.' }),
+        ),
       coordinates: choice(['moved', 'kept'], {
         default: 'moved',
         label: 'Coordinates',

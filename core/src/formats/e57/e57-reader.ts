@@ -17,6 +17,8 @@ export interface E57File {
   /** Grows while points are read: points that are marked invalid, a scan that is damaged. */
   readonly warnings: FormatWarning[];
   batches(signal?: { readonly aborted: boolean }): AsyncGenerator<LoosePoints>;
+  /** Where each scan lies, told by its first valid point; undefined where its first records have none. */
+  firstPoints(): Promise<(readonly [number, number, number] | undefined)[]>;
 }
 
 const HEADER_BYTES = 48;
@@ -35,9 +37,13 @@ const ADJUSTED_GPS = 1e9;
 /**
  * Opens an E57 file (ASTM E2807-11): Cartesian and spherical scans, with their poses, intensities, colours, returns and
  * times. Checksums of all pages that are read are checked.
+ * @param leaveOut - numbers of scans, from 1, that are passed over
  * @throws FormatError
  */
-export async function openE57(source: ByteSource): Promise<E57File> {
+export async function openE57(
+  source: ByteSource,
+  { leaveOut = [] }: { readonly leaveOut?: readonly number[] } = {},
+): Promise<E57File> {
   const head = await source.read(0, HEADER_BYTES);
   if (head.length < HEADER_BYTES || asciiText(head.subarray(0, 8)) !== 'ASTM-E57') {
     throw new FormatError('not-this-format', {
@@ -69,8 +75,10 @@ export async function openE57(source: ByteSource): Promise<E57File> {
     );
   const xml = await readPaged(source, pageSize, logicalOf(xmlAt, pageSize), xmlLength);
   const { scans, crs } = readE57Xml(new TextDecoder().decode(xml), source.name);
+  checkNumbers(leaveOut, scans, source);
   for (const scan of scans) checkRoom(scan, source);
-  const pointCount = scans.reduce((sum, scan) => sum + scan.recordCount, 0);
+  const read = scans.map((scan, k) => ({ scan, number: k + 1 })).filter(({ number }) => !leaveOut.includes(number));
+  const pointCount = read.reduce((sum, { scan }) => sum + scan.recordCount, 0);
   if (pointCount === 0)
     throw new FormatError('no-points', {
       what: `The file holds ${scans.length} scans and no points.`,
@@ -83,8 +91,48 @@ export async function openE57(source: ByteSource): Promise<E57File> {
     pointCount,
     crs: crs ? crsFromWkt(crs) : undefined,
     warnings,
-    batches: (signal) => readScans(source, pageSize, scans, warnings, signal),
+    batches: (signal) => readScans(source, pageSize, read, warnings, signal),
+    firstPoints: () => firstPoints(source, pageSize, scans),
   };
+}
+
+/** @throws FormatError where a number is none of the scans, or none would be left */
+function checkNumbers(leaveOut: readonly number[], scans: readonly E57Scan[], source: ByteSource): void {
+  const stranger = leaveOut.find((number) => !(number >= 1 && number <= scans.length));
+  if (stranger === undefined && new Set(leaveOut).size < Math.max(1, scans.length)) return;
+  throw new FormatError('no-points', {
+    what:
+      stranger === undefined
+        ? `All ${scans.length} scans are left out.`
+        : `There is no scan ${stranger}; the file has ${scans.length}.`,
+    where: source.name,
+    fix: 'Leave out scans by their numbers, counted from 1, and keep one at least.',
+  });
+}
+
+/** Where each scan lies, told by the first point of it that is valid; undefined where it has none in its first records. */
+async function firstPoints(
+  source: ByteSource,
+  pageSize: number,
+  scans: readonly E57Scan[],
+): Promise<(readonly [number, number, number] | undefined)[]> {
+  const found: (readonly [number, number, number] | undefined)[] = [];
+  const columns = { intensity: false, colour: false, returns: false, time: false, classification: false };
+  for (const [index, scan] of scans.entries()) {
+    let place: readonly [number, number, number] | undefined;
+    try {
+      for await (const values of readPackets(source, pageSize, scan, undefined)) {
+        const { count, easting, northing, elevation } = pointsOf(values, scan, index + 1, columns);
+        if (count > 0) place = [easting[0]!, northing[0]!, elevation[0]!];
+        break;
+      }
+    } catch (error) {
+      // A damaged scan is told of when it is read.
+      if (!(error instanceof FormatError)) throw error;
+    }
+    found.push(place);
+  }
+  return found;
 }
 
 /** Points of a place each have to be somewhere in the file: a count it has no room for is not believed. */
@@ -105,12 +153,12 @@ function checkRoom({ name, recordCount, fields, at }: E57Scan, source: ByteSourc
 async function* readScans(
   source: ByteSource,
   pageSize: number,
-  scans: readonly E57Scan[],
+  read: readonly { readonly scan: E57Scan; readonly number: number }[],
   warnings: FormatWarning[],
   signal: { readonly aborted: boolean } | undefined,
 ): AsyncGenerator<LoosePoints> {
   const has = (...names: string[]): boolean =>
-    scans.some((scan) => names.every((name) => scan.fields.some((field) => field.name === name)));
+    read.some(({ scan }) => names.every((name) => scan.fields.some((field) => field.name === name)));
   const columns: Columns = {
     intensity: has('intensity'),
     colour: has('colorRed', 'colorGreen', 'colorBlue'),
@@ -120,13 +168,13 @@ async function* readScans(
   };
   let invalid = 0;
   let given = 0;
-  for (const [index, scan] of scans.entries()) {
-    let read = 0;
+  for (const { scan, number } of read) {
+    let taken = 0;
     try {
       for await (const values of readPackets(source, pageSize, scan, signal)) {
-        const points = pointsOf(values, scan, index + 1, columns);
+        const points = pointsOf(values, scan, number, columns);
         invalid += values.count - points.count;
-        read += values.count;
+        taken += values.count;
         given += points.count;
         if (points.count > 0) yield points;
       }
@@ -136,7 +184,7 @@ async function* readScans(
       warnings.push({
         code: 'scan-damaged',
         message:
-          `${scan.name}: ${read} of ${scan.recordCount} points could be read. ${error.what} ${error.where ?? ''}`.trim(),
+          `${scan.name}: ${taken} of ${scan.recordCount} points could be read. ${error.what} ${error.where ?? ''}`.trim(),
       });
     }
   }

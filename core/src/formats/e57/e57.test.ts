@@ -9,6 +9,7 @@ import { QUANTISATION, randomPoints } from '../las/las.fixture.js';
 import { POINT_FORMATS, pointColumnsOf } from '../las/index.js';
 import { crc32c } from './crc32c.js';
 import { handmadeE57 } from './e57.fixture.js';
+import { scansApart } from './scans-apart.js';
 import { openE57 } from './e57-reader.js';
 import { writeE57 } from './e57-writer.js';
 
@@ -189,6 +190,34 @@ describe('files of others', () => {
     ]);
     expect(points.map((p) => p.pointSourceId![0])).toEqual([1, 2]);
     expect(warnings.map((w) => w.code)).toEqual(['points-invalid']);
+  });
+});
+
+describe('scans that lie apart', () => {
+  const scan = (name: string, east: number) => ({
+    extra: `<name type="String">${name}</name><pose type="Structure"><translation type="Structure"><x type="Float">${east}</x><y type="Float">6150000</y><z type="Float">20</z></translation></pose>`,
+    fields: ['cartesianX', 'cartesianY', 'cartesianZ'].map((field) => ({ name: field, values: [1, 2, 3], xml: 'type="Float"' })), // prettier-ignore
+  });
+  const three = () => handmadeE57([scan('A', 5_512_000), scan('B', 5_512_040), scan('C', 4_512_000)], 1);
+
+  test('are told by their first points; the middle is that of most', async () => {
+    const file = await openE57(bufferSource('site.e57', await three()));
+    const places = await file.firstPoints();
+    expect(places.map((place) => place![0])).toEqual([5_512_001, 5_512_041, 4_512_001]);
+    expect(scansApart(places)).toEqual([{ number: 3, distance: expect.closeTo(1e6, -2) as number }]);
+    expect(scansApart([[0, 0, 0], undefined, [500, 0, 0]])).toEqual([]);
+    expect(scansApart([[0, 0, 0]])).toEqual([]);
+  });
+
+  test('are left out by their numbers; the others keep theirs', async () => {
+    const file = await openE57(bufferSource('site.e57', await three()), { leaveOut: [1, 3] });
+    expect(file.pointCount).toBe(3);
+    const points: LoosePoints[] = [];
+    for await (const batch of file.batches()) points.push(batch);
+    expect(points.map(({ pointSourceId, easting }) => [pointSourceId![0], easting[0]])).toEqual([[2, 5_512_041]]);
+    const open = async (leaveOut: number[]) => openE57(bufferSource('site.e57', await three()), { leaveOut });
+    await expect(open([4])).rejects.toThrow(/no scan 4; the file has 3/);
+    await expect(open([1, 2, 3])).rejects.toThrow(/All 3 scans are left out/);
   });
 });
 

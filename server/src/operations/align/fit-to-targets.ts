@@ -100,9 +100,7 @@ function told({ scale, rotation, from, to }: Similarity, by: TargetFit, short: s
   const turn = Math.acos(Math.max(-1, Math.min(1, (rotation[0]! + rotation[4]! + rotation[8]! - 1) / 2)));
   return [
     { label: 'Shift east, north, up', value: `${shift} ${short}`, quantity: 'text' },
-    ...(by === 'shift'
-      ? []
-      : [{ label: 'Turn', value: `${toDegrees(turn).toFixed(4)}°`, quantity: 'text' as const }]),
+    ...(by === 'shift' ? [] : [{ label: 'Turn', value: `${toDegrees(turn).toFixed(4)}°`, quantity: 'text' as const }]),
     ...(by === 'scale'
       ? [{ label: 'Scale', value: `${((scale - 1) * 1e6).toFixed(1)} ppm`, quantity: 'text' as const }]
       : []),

@@ -8,7 +8,13 @@ import type { Surroundings } from '../server-operation.js';
 /** The strips of a cloud as a product, however they were told apart. */
 export function foundStrips(
   facts: CloudFacts & { readonly name: string; readonly pointCount: number },
-  { by, strips, operation, parameters, replaces }: {
+  {
+    by,
+    strips,
+    operation,
+    parameters,
+    replaces,
+  }: {
     readonly by: 'source' | 'time';
     readonly strips: readonly Strip[];
     readonly operation: string;

@@ -47,12 +47,20 @@ function work(parameters: SetStripsParameters, { pool, replaces }: Surroundings)
         number: k + 1,
         name,
         ...(sourceId !== undefined && { sourceId }),
-        points: sourceId === undefined ? pointsWithin(seconds, { from: from!, to: to! }) : (bySource.get(sourceId)?.points ?? 0),
+        points:
+          sourceId === undefined
+            ? pointsWithin(seconds, { from: from!, to: to! })
+            : (bySource.get(sourceId)?.points ?? 0),
         ...(hasTimes && { from: times.from, to: times.to }),
         isLeftOut,
         ...(flight &&
           hasTimes &&
-          alongTrajectory(flight.trajectory.columns, times.from + flight.timeShift, times.to + flight.timeShift, ground)),
+          alongTrajectory(
+            flight.trajectory.columns,
+            times.from + flight.timeShift,
+            times.to + flight.timeShift,
+            ground,
+          )),
       };
     });
     if (strips.every(({ isLeftOut }) => isLeftOut))

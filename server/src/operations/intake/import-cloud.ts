@@ -32,6 +32,7 @@ export interface ImportCloudOptions extends MoveOptions {
   readonly name: string | undefined;
   /** How to read a text file, where the surveyor has said so. */
   readonly layout: TextLayout | undefined;
+  readonly leaveOutScans?: readonly number[];
   /** Where records are sorted on the way, and, with endings of their own, what the file is turned into; removed in the end. */
   readonly spillPath: string;
   readonly memory: MemoryPlan;
@@ -169,7 +170,14 @@ async function asLas(
   const layout = kind === 'text' ? (options.layout ?? (await guessedLayout(options))) : undefined;
   const target = convertedPath(options);
   report(0, 'Reading the file');
-  const task = { path: options.path, fileName: options.fileName, kind, layout, target };
+  const task = {
+    path: options.path,
+    fileName: options.fileName,
+    kind,
+    layout,
+    leaveOut: options.leaveOutScans ?? [],
+    target,
+  };
   return {
     path: target,
     ...(await pool.read('convertToLas', task, {
@@ -263,7 +271,7 @@ function crsWarnings(
 
 /** The import of a file that was found, with what the surveyor said of it. */
 async function begin(
-  { name, layout, coordinates, crs, heights }: ImportCloudParameters,
+  { name, layout, leaveOutScans, coordinates, crs, heights }: ImportCloudParameters,
   { pool, job, memory, library, incoming, source }: FileSurroundings,
 ): Promise<RunWork> {
   const geoid = heights.geoid === undefined ? undefined : await incoming.geoids.pathOf(heights.geoid);
@@ -272,6 +280,7 @@ async function begin(
     fileName: source.fileName,
     discard: () => Promise.resolve(),
     layout,
+    leaveOutScans,
     keepsCoordinates: coordinates === 'kept',
     system: crs && chosenSystem(crs),
     heights: {

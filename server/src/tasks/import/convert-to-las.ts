@@ -14,6 +14,8 @@ export interface ConvertTask {
   readonly kind: LooseKind;
   /** How to read a text file; the others say so themselves. */
   readonly layout: TextLayout | undefined;
+  /** Numbers of scans that are left out, from 1. */
+  readonly leaveOut: readonly number[];
   /** The LAS file to write. */
   readonly target: string;
   readonly port: MessagePort;
@@ -32,7 +34,7 @@ export async function convertToLas(
   const source = await openFileSource(task.path, task.fileName);
   const target = await open(task.target, 'w');
   try {
-    const file = await openLooseFile(source, task.kind, task.layout);
+    const file = await openLooseFile(source, task.kind, task.layout, { leaveOut: task.leaveOut });
     const first = await file.batches.next();
     if (first.done) {
       const [warning] = file.warnings();

@@ -1,6 +1,6 @@
 import { extname } from 'node:path';
 import type { ByteSource, FormatWarning, LoosePoints } from '@pampero/core/formats';
-import { openE57 } from '@pampero/core/formats/e57';
+import { openE57, scansApart, type ScanApart } from '@pampero/core/formats/e57';
 import { openPly } from '@pampero/core/formats/ply';
 import { readPtxPoints, type PtxReport } from '@pampero/core/formats/ptx';
 import { readTextPoints, type TextLayout, type TextReport } from '@pampero/core/formats/text';
@@ -12,6 +12,8 @@ export interface LooseFile {
   readonly crs?: CrsDescription | undefined;
   /** Where the file states it. */
   readonly pointCount?: number;
+  /** Scans that lie far from the others, with what they are called. */
+  readonly apart?: readonly (ScanApart & { readonly name: string })[];
   readonly batches: AsyncGenerator<LoosePoints>;
   warnings(): readonly FormatWarning[];
 }
@@ -32,15 +34,21 @@ export async function openLooseFile(
   source: ByteSource,
   kind: LooseKind,
   layout: TextLayout | undefined,
+  {
+    leaveOut = [],
+    looksAtScans = false,
+  }: { readonly leaveOut?: readonly number[]; readonly looksAtScans?: boolean } = {},
 ): Promise<LooseFile> {
   switch (kind) {
     case 'e57': {
-      const file = await openE57(source);
+      const file = await openE57(source, { leaveOut });
+      const apart = looksAtScans && file.scans.length > 1 ? scansApart(await file.firstPoints()) : [];
       const { length } = file.scans;
       return {
         format: `E57, ${length} ${length === 1 ? 'scan' : 'scans'}`,
         crs: file.crs,
         pointCount: file.pointCount,
+        apart: apart.map((scan) => ({ ...scan, name: file.scans[scan.number - 1]!.name })),
         batches: file.batches(),
         warnings: () => file.warnings,
       };

@@ -1,3 +1,11 @@
 /** Attribute columns as the server names them. */
 export type ColumnKey =
-  'intensity' | 'returns' | 'scanAngle' | 'pointSourceId' | 'gpsTime' | 'colour' | 'infrared' | 'confidence' | 'accuracy';
+  | 'intensity'
+  | 'returns'
+  | 'scanAngle'
+  | 'pointSourceId'
+  | 'gpsTime'
+  | 'colour'
+  | 'infrared'
+  | 'confidence'
+  | 'accuracy';

@@ -59,7 +59,11 @@ describe('colour modes', () => {
     expect(soil).toBeCloseTo(0.2, 12);
     expect(shade).toBeNaN();
     const of = (nearInfrared: boolean, rgb: boolean): boolean =>
-      colourMode('vegetation-index').isThere!({ clouds: [{ columns: { nearInfrared, rgb } }] as never, hasSurface: false, strips: [] });
+      colourMode('vegetation-index').isThere!({
+        clouds: [{ columns: { nearInfrared, rgb } }] as never,
+        hasSurface: false,
+        strips: [],
+      });
     expect([of(true, true), of(true, false), of(false, true)]).toEqual([true, false, false]);
   });
 

@@ -18,6 +18,8 @@ export class PendingFile {
   readonly look = signal<FileLook | undefined>(undefined);
 
   readonly layout = signal<TextLayout | undefined>(undefined);
+  /** Numbers of scans that stay out. */
+  readonly leftOut = signal<readonly number[]>([]);
   readonly systemSource = signal<SystemSource>('file');
   readonly system = signal<CrsEntry | undefined>(undefined);
   readonly definition = signal('');
@@ -55,6 +57,7 @@ export class PendingFile {
                 body: {
                   file: this.incoming!,
                   ...(layout && { layout: { ...layout, columns: [...layout.columns] } }),
+                  ...(this.leftOut().length > 0 && { leaveOutScans: [...this.leftOut()] }),
                   ...(crs && { crs }),
                 },
               })
@@ -102,6 +105,12 @@ export class PendingFile {
     this.again();
   }
 
+  /** A scan stays out, or comes in after all. */
+  leaveOut(scan: number, isOut: boolean): void {
+    this.leftOut.update((scans) => (isOut ? [...scans, scan] : scans.filter((other) => other !== scan)));
+    this.again();
+  }
+
   /** @throws Error where something typed cannot be read */
   request(): ImportRequest {
     const shiftText = this.shift().trim();
@@ -112,6 +121,7 @@ export class PendingFile {
     const unit = this.elevationUnit();
     return {
       file: this.incoming!,
+      ...(this.leftOut().length > 0 && { leaveOutScans: this.leftOut() }),
       coordinates: this.keepsCoordinates() ? 'kept' : 'moved',
       ...(layout && { layout: { ...layout, columns: [...layout.columns] } }),
       ...(crs && { crs }),
