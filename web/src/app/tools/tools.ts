@@ -155,7 +155,7 @@ export const TOOLS: readonly ToolFacts[] = [
     id: 'targets',
     name: 'Targets',
     icon: 'target',
-    key: 'w',
+    key: 'z',
     hint: 'Click the point of the cloud where the target lies.',
     views: everywhere,
     selects: false,
