@@ -1,3 +1,4 @@
+import { newestLand } from '@pampero/contract';
 import { unpackLines } from '@pampero/core/lines';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { QUANTISATION, testServer, type TestServer } from './server.fixture.js';
@@ -67,6 +68,27 @@ describe('a design by rule', () => {
     expect(bank.state).toBe('done');
     const fill = 160 * 2 + (88 * 2 * 4) / 2 + (Math.PI * FAN * 4 * 8) / 3;
     expect((await designs()).at(-1)!.facts.design!.fill).toBeCloseTo(fill, 3);
+  });
+
+  test('built into the ground it is the land as it will be: as much more earth, stale with either, and not taken for the land as it is', async () => {
+    const [pad, , bank] = await designs();
+    const run = await host.api.operate(jobId, 'build-in-designs', { surfaceId: ground, designIds: [pad!.id] });
+    expect(run.state, run.outcome).toBe('done');
+    const built = (await host.api.made(jobId, 'surface')).find(({ id }) => id === run.productId)!;
+    expect(built.facts).toMatchObject({ withDesigns: 1, areaInPlan: expect.closeTo(100 * 100, 6) as number });
+    const volume = await host.api.operate(jobId, 'measure-volume', { surfaceId: built.id, against: 'surface', otherId: ground }); // prettier-ignore
+    expect(volume.outcome).toContain(`fill ${pad!.facts.design!.fill.toFixed(1)} m³`);
+    expect(volume.outcome).toContain('cut 0.0');
+    expect(built.inputs.map(({ id }) => id).sort((a, b) => a - b)).toEqual([ground, pad!.id].sort((a, b) => a - b));
+    expect(newestLand(await host.api.made(jobId, 'surface'))!.id).toBe(ground);
+    const both = await host.api.operate(jobId, 'build-in-designs', {
+      surfaceId: ground,
+      designIds: [pad!.id, bank!.id],
+    });
+    expect(both.outcome).toMatch(/^2 designs built into/);
+    const refused = await host.api.operate(jobId, 'build-in-designs', { surfaceId: ground, designIds: [ground] });
+    expect([refused.state, refused.outcome]).toEqual(['failed', expect.stringContaining('no design')]);
+    for (let k = 0; k < 3; k++) await host.api.call('undo', `/jobs/${jobId}/undo`);
   });
 
   test('cross sections against the ground: end areas as by hand, w h + s h² each', async () => {

@@ -61,6 +61,7 @@ export * from './lines/outline-buildings.js';
 export * from './lines/outline-mask.js';
 export * from './lines/outline-voids.js';
 export * from './lines/shape-lines.js';
+export * from './terrain/build-in-designs.js';
 export * from './terrain/build-surface.js';
 export * from './terrain/design-earthwork.js';
 export * from './terrain/draw-contours.js';

@@ -26,6 +26,7 @@ const NEEDED: Readonly<Record<string, unknown>> = {
   adjustment: 1,
   surfaceId: 1,
   surfaceIds: [1],
+  designIds: [2],
   spotsId: 1,
   proposalsId: 1,
   along: 1,

@@ -3,10 +3,11 @@ import { formatCount } from '@pampero/core/wording';
 import { productKind } from './product-kind.js';
 
 /** Of some surfaces, oldest first, the newest of the land as it is; a design where there is no other. */
-export function newestLand<S extends { readonly facts: { readonly design?: unknown } }>(
+export function newestLand<S extends { readonly facts: { readonly design?: unknown; readonly withDesigns?: unknown } }>(
   surfaces: readonly S[],
 ): S | undefined {
-  return surfaces.findLast(({ facts }) => facts.design === undefined) ?? surfaces.at(-1);
+  const isLand = ({ facts }: S): boolean => facts.design === undefined && facts.withDesigns === undefined;
+  return surfaces.findLast(isLand) ?? surfaces.at(-1);
 }
 
 export const surface = productKind({
@@ -34,6 +35,8 @@ export const surface = productKind({
     waters: z.int().optional(),
     /** Of a design: earth from the ground to it, and slopes that do not meet the ground. */
     design: z.strictObject({ cut: z.number(), fill: z.number(), area: z.number(), open: z.int() }).optional(),
+    /** Designs that were built into it: the land as it will be. */
+    withDesigns: z.int().optional(),
   }),
   layer: { unit: 'triangles', count: ({ facets }) => facets },
   describe: ({ facets }) => `Surface, ${formatCount(facets)} triangles`,

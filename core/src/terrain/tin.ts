@@ -37,6 +37,8 @@ export interface TinOptions {
   /** Facets at the boundary edge with a smaller angle are taken off, one after the other; degrees, 0 keeps all. */
   readonly minimumAngle?: number;
   readonly lines?: LineOptions;
+  /** Where there is a surface at all, told by the middles of facets; everywhere where left out. */
+  readonly covers?: (easting: number, northing: number) => boolean;
 }
 
 export const tinDefaults: TinOptions = { maximumEdge: 0 };
@@ -120,9 +122,13 @@ export function triangulate(
   }
   giveHeights(heights, triangles, e, n);
   const { held, isFixed } = constrain(delaunay, e, n, noded, kept.length);
-  const isCovered = areas.limitSurface
-    ? (x: number, y: number): boolean => areas.isCovered(x + origin[0], y + origin[1])
-    : undefined;
+  const { covers } = options;
+  const isCovered =
+    areas.limitSurface || covers
+      ? (x: number, y: number): boolean =>
+          (!areas.limitSurface || areas.isCovered(x + origin[0], y + origin[1])) &&
+          (covers?.(x + origin[0], y + origin[1]) ?? true)
+      : undefined;
   const isWater = areas.hasWater
     ? (x: number, y: number): boolean => areas.isWater(x + origin[0], y + origin[1])
     : undefined;

@@ -1,6 +1,7 @@
 import {
   crestTop,
   earthworkOn,
+  groundWithDesigns as buildIn,
   padTop,
   withLevels,
   type DesignLevels,
@@ -35,4 +36,13 @@ export function designEarthwork(task: {
   const top = line.isClosed ? padTop(line) : crestTop(line, task.crestWidth, task.crossfall);
   const { tin, ...made } = earthworkOn(unpackTin(task.ground), top, task.slopes);
   return { ...made, tin: packTin(tin), grid: displayGrid(tin), origin: tin.origin, facts: tinFacts(tin) };
+}
+
+/** The ground with designs built in, one after the other. */
+export function groundWithDesigns(task: {
+  readonly ground: Uint8Array;
+  readonly designs: readonly Uint8Array[];
+}): Pick<DesignedEarthwork, 'tin' | 'grid' | 'origin' | 'facts'> {
+  const tin = buildIn(unpackTin(task.ground), task.designs.map(unpackTin));
+  return { tin: packTin(tin), grid: displayGrid(tin), origin: tin.origin, facts: tinFacts(tin) };
 }

@@ -138,4 +138,5 @@ export const findWaterEdges = guarded(lines.findWaterEdges);
 export const outlineBuildings = guarded(lines.outlineBuildings);
 export const outlineVoids = guarded(lines.outlineVoids);
 export const cutSections = guarded(lines.cutSections);
+export const groundWithDesigns = guarded(designs.groundWithDesigns);
 export const designEarthwork = guarded(designs.designEarthwork);

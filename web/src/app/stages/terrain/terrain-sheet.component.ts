@@ -4,6 +4,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import {
   buildSurface,
+  buildInDesigns,
   designEarthwork,
   drawContours,
   makeGrid,
@@ -55,6 +56,7 @@ export class TerrainSheetComponent {
   protected readonly contourValues = signal<Record<string, unknown>>({});
 
   protected readonly designOperation = designEarthwork;
+  protected readonly buildingIn = buildInDesigns;
   protected readonly gridOperation = makeGrid;
   protected readonly volumeOperation = measureVolume;
   protected readonly accuracyOperation = stateAccuracy;

@@ -25,6 +25,7 @@ export const terrain: StageHome = {
     'build-surface': showSurface,
     'import-surface': showSurface,
     'design-earthwork': showSurface,
+    'build-in-designs': showSurface,
     'make-grid': showGrid,
     'import-grid': showGrid,
     'draw-contours': showContours,
