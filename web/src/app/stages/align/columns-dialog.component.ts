@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { MatButtonModule } from '@angular/material/button';
 import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import { UNUSED, type TableLook } from '@pampero/core/formats/number-table';
+import { COLUMN_WORDS, faultOf } from './column-words';
 
 export interface ColumnsDialogData {
   readonly fileName: string;
@@ -116,7 +117,7 @@ export class ColumnsDialogComponent {
   protected readonly dialog = inject<MatDialogRef<ColumnsDialogComponent, readonly string[]>>(MatDialogRef);
   protected readonly choices = [
     { id: UNUSED, name: 'not used' },
-    ...this.data.names.map((id) => ({ id, name: NAMES[id] ?? id })),
+    ...this.data.names.map((id) => ({ id, name: COLUMN_WORDS[id] ?? id })),
   ];
   protected readonly rows = this.data.look.columns[0]?.first ?? [];
   protected readonly chosen = signal<readonly string[]>(this.data.look.columns.map(({ name }) => name));
@@ -125,22 +126,4 @@ export class ColumnsDialogComponent {
   protected name(at: number, name: string): void {
     this.chosen.update((names) => names.map((before, k) => (k === at ? name : before === name && name !== UNUSED ? UNUSED : before))); // prettier-ignore
   }
-}
-
-/** Names that need a word more. */
-const NAMES: Readonly<Record<string, string>> = {
-  across: 'across (scan angle)',
-  along: 'along (second angle)',
-  planAccuracy: 'accuracy in plan',
-  heightAccuracy: 'accuracy of height',
-  tiltAccuracy: 'accuracy of roll and pitch',
-  headingAccuracy: 'accuracy of heading',
-};
-
-/** What is missing, as a sentence; nothing where all is there. */
-export function faultOf(chosen: readonly string[], needed: readonly (readonly string[])[]): string {
-  const missing = needed.filter((names) => !names.some((name) => chosen.includes(name)));
-  return missing.length === 0
-    ? ''
-    : `No column is ${missing.map((names) => names.map((name) => NAMES[name] ?? name).join(' or ')).join(', ')} yet.`;
 }
