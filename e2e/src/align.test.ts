@@ -185,6 +185,29 @@ test('an adjustment is looked at, applied, and the strips agree', { timeout: 240
   expect(await figure('align-rmsd')).toBeLessThan(0.02);
 });
 
+test(
+  'a target is picked in the cloud, what is left of it is seen, and the cloud is fitted',
+  { timeout: 90_000 },
+  async () => {
+    const { page } = bench;
+    await part('targets').click();
+    await page.getByText('Pick a target in the cloud first.').waitFor();
+    await page.getByTestId('target-C1').click();
+    await page.getByTestId('target-C1').getByText('click it').waitFor();
+    const plan = (await page.getByTestId('view-plan').boundingBox())!;
+    await page.mouse.click(plan.x + plan.width * 0.55, plan.y + plan.height * 0.5);
+    await page.getByTestId('target-C1').getByText('drop').waitFor();
+    // It was picked far from its place: the shift takes all of it, and says so before anything moves.
+    await page.getByTestId('targets-verdict').getByText('What is left at the targets used: 0.000 m').waitFor();
+    await page.getByTestId('target-C2').getByText('click it').waitFor();
+    expect(await run('fit-to-targets', 'Fit the cloud to targets')).toMatch(/fitted to 1 target by a shift/);
+    await page.getByRole('button', { name: /Undo/ }).first().click();
+    await page.getByTestId('positions-1').waitFor();
+    await expect.poll(() => page.getByTestId('positions-1').isChecked()).toBe(true);
+    await part('targets').click();
+  },
+);
+
 test('the positions it came with are shown again, and undo takes that back', { timeout: 60_000 }, async () => {
   const { page } = bench;
   await page.getByTestId('positions-0').check();

@@ -8,6 +8,7 @@ export {
   TRAJECTORY_COLUMNS,
   type Trajectory,
 } from './trajectory.js';
+export type { StripSection } from './strip-section.js';
 export { proposeGroups, type ProposedGroups } from './propose-groups.js';
 export { correctedTrajectory } from './corrected-trajectory.js';
 export {

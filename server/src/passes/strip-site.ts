@@ -229,6 +229,15 @@ export async function flightOf(
   return { trajectory, facts, timeShift };
 }
 
+/** What an adjustment corrects its cloud by, with the trajectory it was reckoned with. */
+export async function correctedFlight(
+  pass: Pick<CloudPass, 'job'>,
+  { trajectoryId, correction, timeShift }: ProductOf<'adjustment'>['facts'],
+): Promise<FlightCorrection> {
+  const trajectory = trajectoryId === undefined ? undefined : (await readTrajectory(pass, trajectoryId)).trajectory;
+  return { correction: correction as unknown as Correction, ...(trajectory && { trajectory }), timeShift };
+}
+
 /** Nothing corrected, and no trajectory asked for. */
 export function uncorrected(strips: number): FlightCorrection {
   return { correction: noCorrection(Array.from({ length: strips }, () => ({ from: 0, to: 0 }))), timeShift: 0 };

@@ -1,13 +1,12 @@
 import { packArrays } from '@pampero/core/binary';
-import type { Correction } from '@pampero/core/strips';
+import type { StripSection } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
 import { never, overGroups } from '../passes/cloud-pass.js';
 import { groupNodes } from '../passes/node-groups.js';
-import { readTrajectory, stripCloudOf, stripSite } from '../passes/strip-site.js';
+import { correctedFlight, stripCloudOf, stripSite } from '../passes/strip-site.js';
 import { readCloud } from '../store/cloud-repository.js';
 import type { JobFile } from '../store/job-file.js';
 import { readProduct } from '../store/product-repository.js';
-import type { StripSection } from '../tasks/strip-section-task.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 
 /** Points of a section that are told at most; of more, one in so many. */
@@ -39,8 +38,7 @@ export async function sectionOfAdjustment(
       fix: 'Show the cloud at those positions again to see the section before and after.',
     });
   const site = await stripSite(pass, facts.cloudId, facts.stripsId, { least: 1 });
-  const trajectory =
-    facts.trajectoryId === undefined ? undefined : (await readTrajectory(pass, facts.trajectoryId)).trajectory;
+  const flight = await correctedFlight(pass, facts);
   const { scale, offset } = site.quantisation;
   const reach = 2 * depth;
   const [west, east] = [Math.min(a[0], b[0]) - reach, Math.max(a[0], b[0]) + reach];
@@ -63,9 +61,7 @@ export async function sectionOfAdjustment(
       'sectionOfStrips',
       {
         ...stripCloudOf(site, nodes),
-        correction: facts.correction as unknown as Correction,
-        ...(trajectory && { trajectory }),
-        timeShift: facts.timeShift,
+        ...flight,
         ...{ a, b, halfDepth: depth / 2, stride },
       },
       never,

@@ -1,4 +1,4 @@
-import { Corrector, NO_STRIP, stripsOfPoints } from '@pampero/core/strips';
+import { Corrector, NO_STRIP, stripsOfPoints, type StripSection } from '@pampero/core/strips';
 import { positionsOf } from './node-columns.js';
 import { attributesOf, finderOf, takesPart, type FlightCorrection, type StripCloud } from './strip-points.js';
 
@@ -9,15 +9,6 @@ export interface StripSectionTask extends StripCloud, FlightCorrection {
   readonly halfDepth: number;
   /** Of points that lie on the section one in so many is told, by their place in the node. */
   readonly stride: number;
-}
-
-/** Points of a section as they are and as a correction has them: distance along the line and elevation of each. */
-export interface StripSection {
-  readonly along: Float32Array;
-  readonly elevation: Float64Array;
-  readonly alongAfter: Float32Array;
-  readonly elevationAfter: Float64Array;
-  readonly strip: Uint16Array;
 }
 
 /** What of some nodes lies on a section, before or after the correction. */

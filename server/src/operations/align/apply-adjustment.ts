@@ -1,9 +1,8 @@
 import { applyAdjustment, type ApplyAdjustmentParameters } from '@pampero/contract';
-import type { Correction } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount } from '@pampero/core/wording';
 import { movePoints } from '../../passes/move-points.js';
-import { readTrajectory, stripCloudOf, stripSite } from '../../passes/strip-site.js';
+import { correctedFlight, stripCloudOf, stripSite } from '../../passes/strip-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { readCloud } from '../../store/cloud-repository.js';
 import { readProduct } from '../../store/product-repository.js';
@@ -22,26 +21,14 @@ function work({ adjustment, as }: ApplyAdjustmentParameters, { pool }: Surroundi
         fix: positions.sets.length > 0 ? 'Show the cloud at those positions again, or adjust anew.' : 'Adjust anew.',
       });
     const site = await stripSite(pass, facts.cloudId, facts.stripsId, { least: 1 });
-    const trajectory =
-      facts.trajectoryId === undefined ? undefined : (await readTrajectory(pass, facts.trajectoryId)).trajectory;
+    const flight = await correctedFlight(pass, facts);
     report(0.02, 'Moving the points');
     const moved = await movePoints(
       { ...pass, historyId },
       site,
       { name: as || name, because: name },
       true,
-      (nodes, transfer) =>
-        pool.run(
-          'moveByFlight',
-          {
-            ...stripCloudOf(site, nodes),
-            correction: facts.correction as unknown as Correction,
-            ...(trajectory && { trajectory }),
-            timeShift: facts.timeShift,
-          },
-          signal,
-          transfer,
-        ),
+      (nodes, transfer) => pool.run('moveByFlight', { ...stripCloudOf(site, nodes), ...flight }, signal, transfer),
       (share) => report(0.02 + 0.96 * share, 'Moving the points'),
     );
     return {

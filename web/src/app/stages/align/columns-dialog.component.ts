@@ -74,37 +74,14 @@ export interface ColumnsDialogData {
       </button>
     </mat-dialog-actions>
   `,
+  styleUrl: '../../shared/first-lines.scss',
   styles: `
-    .scroll {
-      overflow-x: auto;
-      border: 1px solid var(--rule);
-      border-radius: 4px;
-    }
-    table {
-      border-collapse: collapse;
-      white-space: nowrap;
-    }
-    th,
-    td {
-      padding: 2px 8px;
-      border-right: 1px solid var(--rule);
-      text-align: right;
-      font-weight: 400;
-    }
-    th {
-      background: var(--paper);
-      padding: 4px;
-    }
     .heading {
       color: var(--ink-2);
       border-bottom: 1px solid var(--rule);
     }
     select {
       width: 104px;
-      border: 1px solid var(--rule-strong);
-      border-radius: 4px;
-      background: #fff;
-      padding: 2px 4px;
     }
     .notice {
       margin: 10px 0 0;

@@ -63,51 +63,19 @@ const NOTHING = 0x00000000;
       <p class="notice" role="alert">{{ problem() }}</p>
     }
   `,
+  styleUrl: './side-by-side.scss',
   styles: `
-    :host {
-      display: block;
-      margin: 8px 0 10px;
-    }
-    .maps {
-      display: flex;
-      gap: 8px;
-    }
-    figure {
-      flex: 1;
-      min-width: 0;
-      margin: 0;
-    }
-    figcaption {
-      display: flex;
-      justify-content: space-between;
-      gap: 8px;
-      font-size: 11.5px;
-      color: var(--ink-2);
-      padding-bottom: 2px;
-    }
     figcaption button {
       font-size: 11.5px;
       color: var(--accent);
       white-space: nowrap;
     }
     canvas {
-      display: block;
-      width: 100%;
       max-height: 240px;
       object-fit: contain;
       object-position: left;
       image-rendering: pixelated;
-      border: 1px solid var(--rule);
-      background: #fff;
       cursor: crosshair;
-    }
-    .ends {
-      display: flex;
-      align-items: center;
-      gap: 6px;
-      padding-top: 4px;
-      font-size: 11px;
-      color: var(--ink-2);
     }
     i {
       width: 90px;

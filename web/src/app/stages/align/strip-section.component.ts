@@ -11,6 +11,7 @@ import {
 import { rxResource } from '@angular/core/rxjs-interop';
 import type { ProductOf } from '@pampero/contract';
 import { unpackArrays } from '@pampero/core/binary';
+import type { StripSection } from '@pampero/core/strips';
 import { formatNumber } from '@pampero/core/wording';
 import { map, of } from 'rxjs';
 import { ApiClient, ApiError } from '../../api/api-client';
@@ -18,7 +19,7 @@ import { stripColour } from '../../drawing/colours';
 import { shortUnit } from '../../shared/format';
 import { JobStore } from '../../state/job-store';
 import { ViewStore } from '../../state/view-store';
-import { groundWindow, type StripSection } from './strip-section';
+import { groundWindow } from './strip-section';
 
 /** Times the difference between strips that is left above and below the ground. */
 const ROOM = 2.5;
@@ -48,39 +49,10 @@ const ROOM = 2.5;
       </p>
     }
   `,
+  styleUrl: './side-by-side.scss',
   styles: `
-    :host {
-      display: block;
-      margin: 8px 0 10px;
-    }
-    .maps {
-      display: flex;
-      gap: 8px;
-    }
-    figure {
-      flex: 1;
-      min-width: 0;
-      margin: 0;
-    }
-    figcaption {
-      font-size: 11.5px;
-      color: var(--ink-2);
-      padding-bottom: 2px;
-    }
     canvas {
-      display: block;
-      width: 100%;
       height: 150px;
-      border: 1px solid var(--rule);
-      background: #fff;
-    }
-    .ends {
-      display: flex;
-      flex-wrap: wrap;
-      gap: 4px 10px;
-      margin: 4px 0 0;
-      font-size: 11px;
-      color: var(--ink-2);
     }
     .strip {
       display: inline-flex;

@@ -1,13 +1,5 @@
 import { percentile } from '@pampero/core/accuracy';
-
-/** Points of a section before and after a correction: see `sectionOfAdjustment` of the API. */
-export interface StripSection {
-  readonly along: Float32Array;
-  readonly elevation: Float64Array;
-  readonly alongAfter: Float32Array;
-  readonly elevationAfter: Float64Array;
-  readonly strip: Uint16Array;
-}
+import type { StripSection } from '@pampero/core/strips';
 
 const PIECES = 24;
 

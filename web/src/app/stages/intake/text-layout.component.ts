@@ -78,6 +78,7 @@ const SHOWN = 8;
       </table>
     </div>
   `,
+  styleUrl: '../../shared/first-lines.scss',
   styles: `
     .ways {
       display: flex;
@@ -87,40 +88,17 @@ const SHOWN = 8;
       font-size: 13px;
       align-items: center;
     }
-    select,
     input[type='number'] {
       border: 1px solid var(--rule-strong);
       border-radius: 4px;
       background: #fff;
       padding: 2px 4px;
-    }
-    input[type='number'] {
       width: 64px;
     }
     .check {
       display: flex;
       gap: 5px;
       align-items: center;
-    }
-    .scroll {
-      overflow-x: auto;
-      border: 1px solid var(--rule);
-      border-radius: 4px;
-    }
-    table {
-      border-collapse: collapse;
-      white-space: nowrap;
-    }
-    th,
-    td {
-      padding: 2px 8px;
-      border-right: 1px solid var(--rule);
-      text-align: right;
-      font-weight: 400;
-    }
-    th {
-      background: var(--paper);
-      padding: 4px;
     }
     .skipped td {
       color: var(--ink-3);
