@@ -3,7 +3,7 @@ import { firstFrom, Moments } from './moments.js';
 import type { Slab } from './point-field.js';
 import { findStep, findToneEdge } from './step-profile.js';
 
-export const BREAK_KINDS = ['kerb', 'wall', 'bank', 'ridge', 'ditch', 'bend', 'tone'] as const;
+export const BREAK_KINDS = ['kerb', 'wall', 'bank', 'ridge', 'ditch', 'track', 'bend', 'tone'] as const;
 export type BreakKind = (typeof BREAK_KINDS)[number];
 
 /** What is looked for across a guide; lengths in job units, slopes as rise over run. */
@@ -32,6 +32,7 @@ export const STRANDS: Readonly<Record<BreakKind, readonly string[]>> = {
   bank: ['top', 'toe'],
   ridge: ['line'],
   ditch: ['line'],
+  track: ['left', 'right'],
   bend: ['line'],
   tone: ['line'],
 };
@@ -101,6 +102,28 @@ export function fitProfile(
         residual: bent.residual,
         strength: bent.strength,
         side: middle > 0 ? 1 : -1,
+      };
+    }
+    case 'track': {
+      const raster = halfProfile * RASTER;
+      const bent = findBends(across, elevation, count, { bends: 2, reach: Math.min(halfProfile * 0.9, reach + halfProfile * 0.6), raster, least: 3 * raster }); // prettier-ignore
+      if (!bent) return undefined;
+      const [left, middle, right] = bent.slopes as [number, number, number];
+      const [first, second] = bent.bends as [(typeof bent.bends)[number], (typeof bent.bends)[number]];
+      // Flatter than what falls off, or climbs, to either side: on a bank of its own, or worn into the ground.
+      const isTrack =
+        Math.abs(middle) < Math.min(Math.abs(left), Math.abs(right)) &&
+        Math.min(Math.abs(first.turn), Math.abs(second.turn)) >= leastTurn &&
+        first.turn * second.turn > 0;
+      if (!isTrack) return undefined;
+      const centre = (first.at + second.at) / 2;
+      if (Math.abs(centre) > reach) return undefined;
+      return {
+        strands: [first, second],
+        centre,
+        residual: bent.residual,
+        strength: bent.strength,
+        side: Math.sign(first.turn),
       };
     }
     case 'ridge':

@@ -144,6 +144,41 @@ describe('a kerb followed along two clicks', () => {
   });
 });
 
+describe('both edges of a track', () => {
+  const TRACK: BreakOptions = { ...KERB, kind: 'track', leastTurn: 0.1, halfProfile: 4, reach: 1.2 };
+  const middle = (e: number): number => 1.5 * Math.sin(e / 12);
+  /** Three metres wide, 2 % to one side, its sides 1 in 4. */
+  const track = (falls: number) => (e: number, n: number): number => {
+    const off = n - middle(e);
+    return 20 + 0.01 * e + 0.02 * off - (falls / 4) * Math.max(0, Math.abs(off) - 1.5);
+  }; // prettier-ignore
+  const along = [[2, 0.6], [12, 0.9], [24, 1.6], [38, 0.2]] as const; // prettier-ignore
+
+  test.each([
+    ['on a bank', 1],
+    ['worn into the ground', -1],
+  ])('%s: each within a point spacing in plan and the noise in height', (_, falls) => {
+    // prettier-ignore
+    const field = land(track(falls), { width: 16 });
+    const [found, ...others] = followBreak(field, along, TRACK);
+    expect(others).toEqual([]);
+    const { left, right } = found!.strands as Record<string, readonly (readonly [number, number, number])[]>;
+    const rms = (corners: readonly (readonly [number, number, number])[], off: (e: number, n: number, z: number) => number): number =>
+      Math.sqrt(corners.reduce((sum, [e, n, z]) => sum + off(e, n, z) ** 2, 0) / corners.length); // prettier-ignore
+    for (const strand of [left!, right!]) {
+      expect(rms(strand, (e, n) => Math.abs(n - middle(e)) - 1.5)).toBeLessThan(0.15);
+      expect(rms(strand, (e, n, z) => z - track(falls)(e, n))).toBeLessThan(0.02);
+    }
+    expect(found!.length).toBeGreaterThan(34);
+    expect(found!.agree).toBeGreaterThan(0.9);
+  });
+
+  test('a crest without a top to drive on is none, nor is a plane', () => {
+    expect(followBreak(land((e, n) => 20 - 0.25 * Math.abs(n - middle(e)), { width: 16 }), along, { ...TRACK, leastTurn: 0.3 })).toEqual([]); // prettier-ignore
+    expect(followBreak(land((e, n) => 20 + 0.1 * n, { width: 16 }), along, TRACK)).toEqual([]); // prettier-ignore
+  });
+});
+
 describe('the whole land searched', () => {
   const total = (lines: readonly FoundBreak[]): number => lines.reduce((sum, { length }) => sum + length, 0);
 

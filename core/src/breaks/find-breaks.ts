@@ -87,7 +87,7 @@ function seedsOf(field: PointField, options: BreakOptions, report: (share: numbe
   const slab = new Slab();
   const { west, south, east, north } = field.bounds;
   const isByTone = kind === 'tone';
-  const every = Math.max(step, options.kind === 'bank' ? halfProfile / 2 : step);
+  const every = Math.max(step, kind === 'bank' || kind === 'track' ? halfProfile / 2 : step);
   const places: { at: [number, number]; rough: number }[] = [];
   const columns = Math.ceil((east - west) / every);
   const rows = Math.ceil((north - south) / every);
@@ -112,7 +112,7 @@ function seedsOf(field: PointField, options: BreakOptions, report: (share: numbe
   const all = Array.from({ length: DIRECTIONS }, (_, d) => (Math.PI * d) / DIRECTIONS);
   /** What climbs runs square to the steepest slope; a crest or an edge in tone may run anywhere. */
   const anglesAt = (at: readonly [number, number]): readonly number[] => {
-    if (kind === 'ridge' || kind === 'ditch' || isByTone) return all;
+    if (kind === 'ridge' || kind === 'ditch' || kind === 'track' || isByTone) return all;
     const [east, north] = (
       [
         [1, 0],

@@ -249,7 +249,10 @@ function profilesAlong(field: PointField, { places, closes }: Traced, options: B
   const slab = new Slab();
   const { slab: along } = pace(field, options);
   const count = Math.max(2, Math.round(way.length / step) + 1);
-  const reach = Math.max(2 * field.spacing, options.kind === 'bank' ? options.halfProfile / 3 : step / 2);
+  const reach = Math.max(
+    2 * field.spacing,
+    options.kind === 'bank' || options.kind === 'track' ? options.halfProfile / 3 : step / 2,
+  );
   const stations = Array.from({ length: closes ? count - 1 : count }, (_, k): Station => {
     const station = (way.length * k) / (count - 1);
     const [at, direction] = [way.at(station), way.directionAt(station)];

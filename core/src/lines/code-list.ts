@@ -34,6 +34,7 @@ export const DEFAULT_CODES: readonly FeatureCode[] = [
   code('SEAL-EDGE', 'Edge of seal', 'breakline', '#9AA7B8'),
   code('ROAD-CENTRE', 'Road centre line', 'soft', '#7FA3C7', 'dash-dot'),
   code('TRACK', 'Track', 'soft', '#9A7B4F', 'dashed'),
+  code('TRACK-EDGE', 'Edge of a track', 'breakline', '#B08B57'),
   code('BANK-TOP', 'Top of bank', 'breakline', '#A45FD0'),
   code('BANK-TOE', 'Toe of bank', 'breakline', '#C05BA8'),
   code('RIDGE', 'Ridge', 'breakline', '#C0703F'),

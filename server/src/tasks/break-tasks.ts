@@ -33,7 +33,7 @@ const POINTS_A_CELL = 16;
 /** What one thread holds of a cloud. */
 const MOST_POINTS = 30_000_000;
 /** Half profiles in metres, and in point spacings where these are more. */
-const HALF_PROFILES = { kerb: 0.8, wall: 2, bank: 6, ridge: 2, ditch: 2, bend: 2, tone: 2 } as const;
+const HALF_PROFILES = { kerb: 0.8, wall: 2, bank: 6, ridge: 2, ditch: 2, track: 4, bend: 2, tone: 2 } as const;
 const IN_SPACINGS = 6;
 
 export function followBreak(

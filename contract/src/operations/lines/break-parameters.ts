@@ -10,6 +10,7 @@ export const BREAK_CODES = {
   bank: { top: 'BANK-TOP', toe: 'BANK-TOE' },
   ridge: { line: 'RIDGE' },
   ditch: { line: 'DITCH' },
+  track: { left: 'TRACK-EDGE', right: 'TRACK-EDGE' },
   bend: { line: 'BREAK' },
   tone: { line: 'SEAL-EDGE' },
 } as const satisfies Record<(typeof BREAK_KINDS)[number], Record<string, string>>;
@@ -31,6 +32,7 @@ export const breakParameters = (unit: LengthUnit) => {
         bank: 'top and toe of a bank',
         ridge: 'ridge',
         ditch: 'bottom of a ditch',
+        track: 'both edges of a track',
         bend: 'bend of the slope',
         tone: 'edge by intensity',
       },
@@ -67,7 +69,7 @@ export const breakParameters = (unit: LengthUnit) => {
       max: 10,
       label: 'Change of slope at least',
       help: 'As rise over run: 0.2 is from level to 1 in 5.',
-      ...of('bank', 'ridge', 'ditch', 'bend'),
+      ...of('bank', 'ridge', 'ditch', 'track', 'bend'),
     }),
     halfProfile: length({
       label: 'Half width of a profile',

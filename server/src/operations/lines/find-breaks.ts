@@ -56,6 +56,7 @@ const PROPOSED = {
   bank: 'Banks',
   ridge: 'Ridges',
   ditch: 'Ditches',
+  track: 'Tracks',
   bend: 'Bends',
   tone: 'Edges by intensity',
 } as const;
