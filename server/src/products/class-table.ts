@@ -1,11 +1,11 @@
 import { lengthUnits } from '@pampero/core/geodesy';
 import { csvTable } from './csv-table.js';
-import { inputsInWords, type ProductHome } from './product-home.js';
+import type { ProductHome } from './product-home.js';
 
 export const home: ProductHome<'class-table'> = {
   kind: 'class-table',
   writers: {
-    csv: ({ job }, { facts: { rows }, inputs }) => {
+    csv: ({ job }, { facts: { rows } }) => {
       const { short } = lengthUnits[job.unit];
       const all = rows.reduce((sum, { points, withheld }) => sum + points + withheld, 0);
       const elevation = (value: number | undefined): string => value?.toFixed(3) ?? '';
@@ -21,8 +21,6 @@ export const home: ProductHome<'class-table'> = {
             elevation(lowest),
             elevation(highest),
           ]),
-          [],
-          ['made from', inputsInWords(inputs)],
         ]),
       });
     },
