@@ -314,6 +314,7 @@ const align = (id, given) => runOf(flight.id, id, given);
 await page.goto(`${base}/jobs/${flight.id}/align`);
 const made = (await (await fetch(`${base}/api/jobs/${flight.id}`)).json()).products.map(({ kind }) => kind);
 if (!made.includes('strip-differences')) await align('compare-strips', { cloud: 1 });
+if (!made.includes('strips')) await align('find-strips', { cloud: 1, by: 'straight', trajectory: 1 });
 if (!made.includes('adjustment'))
   await align('adjust-strips', { cloud: 1, leverForward: 0.1, leverRight: -0.05, leverDown: 0.2 });
 await page.reload();
@@ -328,7 +329,7 @@ await settle(3500);
 await page.locator('section.sheet').evaluate((sheet) => sheet.scrollTo(0, 0));
 await settle(500);
 await shot('align');
-await page.keyboard.press('Escape');
+await at('strip-section').waitFor();
 await at('adjustment-verdict').scrollIntoViewIfNeeded();
 await page.locator('section.sheet').evaluate((sheet) => {
   const top = sheet.querySelector('[data-testid="adjustment-verdict"]').getBoundingClientRect().top;

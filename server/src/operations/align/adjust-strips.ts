@@ -142,7 +142,7 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
     const remarks = [
       ...because.map(
         (each) =>
-          `${GROUP_NAMES[each.group]} is corrected too, as the flight shows it: RMSDz ${each.without.toFixed(4)} ${short} without, ${each.with.toFixed(4)} ${short} with.`,
+          `${GROUP_NAMES[each.group].replace('of strip', 'of each strip')} is corrected too, as the flight shows it: RMSDz ${each.without.toFixed(4)} ${short} without, ${each.with.toFixed(4)} ${short} with.`,
       ),
       ...remarksOf(done, first, groups, short, after.all.rmsd, before.all.rmsd, site.names),
     ];

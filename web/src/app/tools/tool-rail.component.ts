@@ -1,6 +1,7 @@
-import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
+import type { Stage } from '@pampero/contract';
 import { ViewStore } from '../state/view-store';
 import type { ToolId } from '../state/tool-id';
 import { TOOLS } from './tools';
@@ -10,7 +11,7 @@ import { TOOLS } from './tools';
   selector: 'pam-tool-rail',
   imports: [MatIconModule, MatTooltipModule],
   template: `
-    @for (tool of tools; track tool.id) {
+    @for (tool of tools(); track tool.id) {
       <button
         class="plain-button"
         [class.on]="views.tool() === tool.id"
@@ -71,7 +72,11 @@ import { TOOLS } from './tools';
 })
 export class ToolRailComponent {
   protected readonly views = inject(ViewStore);
-  protected readonly tools = TOOLS;
+  readonly stage = input.required<Stage>();
+  /** Those of every stage, of this one, and the one in hand. */
+  protected readonly tools = computed(() =>
+    TOOLS.filter(({ id, stage }) => stage === undefined || stage === this.stage() || id === this.views.tool()),
+  );
 
   protected take(tool: ToolId): void {
     this.views.takeTool(this.views.tool() === tool ? 'look' : tool);

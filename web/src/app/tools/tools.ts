@@ -1,3 +1,4 @@
+import type { Stage } from '@pampero/contract';
 import type { ToolId } from '../state/tool-id';
 import type { IconName } from '../shared/icons';
 import type { ViewId } from '../drawing/drawing-protocol';
@@ -11,6 +12,8 @@ export interface ToolFacts {
   readonly hint: string;
   readonly views: readonly ViewId[];
   readonly selects: boolean;
+  /** The stage it belongs to: elsewhere it is not among the tools, though its key takes it in hand. */
+  readonly stage?: Stage;
 }
 
 const everywhere: readonly ViewId[] = ['plan', 'section', 'model'];
@@ -132,6 +135,7 @@ export const TOOLS: readonly ToolFacts[] = [
     hint: 'Click in Plan. Choose in Terrain what a click does to the surface.',
     views: ['plan'],
     selects: false,
+    stage: 'terrain',
   },
   {
     id: 'mask',
@@ -141,6 +145,7 @@ export const TOOLS: readonly ToolFacts[] = [
     hint: 'Click places in Plan that look alike. Backspace takes the last one back.',
     views: ['plan'],
     selects: false,
+    stage: 'classify',
   },
   {
     id: 'strips',
@@ -150,6 +155,7 @@ export const TOOLS: readonly ToolFacts[] = [
     hint: 'Click the trajectory in Plan. Choose in Align what a click does.',
     views: ['plan'],
     selects: false,
+    stage: 'align',
   },
   {
     id: 'targets',
@@ -159,6 +165,7 @@ export const TOOLS: readonly ToolFacts[] = [
     hint: 'Click the point of the cloud where the target lies.',
     views: everywhere,
     selects: false,
+    stage: 'align',
   },
 ];
 

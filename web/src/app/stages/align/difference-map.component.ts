@@ -65,6 +65,10 @@ const NOTHING = 0x00000000;
   `,
   styleUrl: './side-by-side.scss',
   styles: `
+    .ends {
+      flex-wrap: nowrap;
+      gap: 6px;
+    }
     figcaption button {
       font-size: 11.5px;
       color: var(--accent);

@@ -57,6 +57,11 @@ export class TerrainSheetComponent {
 
   protected readonly designOperation = designEarthwork;
   protected readonly buildingIn = buildInDesigns;
+  /** The design that is most likely meant: the newest. */
+  protected readonly newestDesign = computed(() => {
+    const design = this.store.designs().at(-1);
+    return design && { label: design.name, values: { designIds: [design.id] }, reasons: [] };
+  });
   protected readonly gridOperation = makeGrid;
   protected readonly volumeOperation = measureVolume;
   protected readonly accuracyOperation = stateAccuracy;
