@@ -175,7 +175,7 @@ describe('both edges of a track', () => {
 
   test('a crest without a top to drive on is none, nor is a plane', () => {
     expect(followBreak(land((e, n) => 20 - 0.25 * Math.abs(n - middle(e)), { width: 16 }), along, { ...TRACK, leastTurn: 0.3 })).toEqual([]); // prettier-ignore
-    expect(followBreak(land((e, n) => 20 + 0.1 * n, { width: 16 }), along, TRACK)).toEqual([]); // prettier-ignore
+    expect(followBreak(land((_, n) => 20 + 0.1 * n, { width: 16 }), along, TRACK)).toEqual([]); // prettier-ignore
   });
 });
 
