@@ -37,6 +37,9 @@ export const STRANDS: Readonly<Record<BreakKind, readonly string[]>> = {
   tone: ['line'],
 };
 
+/** Kinds that are told by the ground to either side of two bends: their profiles are wide. */
+export const hasTwoBends = (kind: BreakKind): boolean => kind === 'bank' || kind === 'track';
+
 /** What a profile across a break shows. */
 export interface ProfileFit {
   /** Place across and elevation of each strand; undefined where this profile does not show it. */
@@ -83,17 +86,15 @@ export function fitProfile(
       };
     }
     case 'bank': {
-      const raster = halfProfile * RASTER;
-      const bent = findBends(across, elevation, count, { bends: 2, reach: Math.min(halfProfile * 0.9, reach + halfProfile * 0.6), raster, least: 3 * raster }); // prettier-ignore
+      const bent = twoBends({ across, elevation }, count, options, reach);
       if (!bent) return undefined;
-      const [left, middle, right] = bent.slopes as [number, number, number];
-      const [first, second] = bent.bends as [(typeof bent.bends)[number], (typeof bent.bends)[number]];
+      const [left, middle, right] = bent.slopes;
+      const { first, second, centre } = bent;
       const isSteep =
         Math.abs(middle) > Math.max(Math.abs(left), Math.abs(right)) &&
         Math.min(Math.abs(first.turn), Math.abs(second.turn)) >= leastTurn &&
         first.turn * second.turn < 0;
       if (!isSteep) return undefined;
-      const centre = (first.at + second.at) / 2;
       if (Math.abs(centre) > reach) return undefined;
       const [top, toe] = middle < 0 ? [first, second] : [second, first];
       return {
@@ -105,18 +106,16 @@ export function fitProfile(
       };
     }
     case 'track': {
-      const raster = halfProfile * RASTER;
-      const bent = findBends(across, elevation, count, { bends: 2, reach: Math.min(halfProfile * 0.9, reach + halfProfile * 0.6), raster, least: 3 * raster }); // prettier-ignore
+      const bent = twoBends({ across, elevation }, count, options, reach);
       if (!bent) return undefined;
-      const [left, middle, right] = bent.slopes as [number, number, number];
-      const [first, second] = bent.bends as [(typeof bent.bends)[number], (typeof bent.bends)[number]];
+      const [left, middle, right] = bent.slopes;
+      const { first, second, centre } = bent;
       // Flatter than what falls off, or climbs, to either side: on a bank of its own, or worn into the ground.
       const isTrack =
         Math.abs(middle) < Math.min(Math.abs(left), Math.abs(right)) &&
         Math.min(Math.abs(first.turn), Math.abs(second.turn)) >= leastTurn &&
         first.turn * second.turn > 0;
       if (!isTrack) return undefined;
-      const centre = (first.at + second.at) / 2;
       if (Math.abs(centre) > reach) return undefined;
       return {
         strands: [first, second],
@@ -160,4 +159,19 @@ export function fitProfile(
       };
     }
   }
+}
+
+/** The profile with two bends, which a bank and a track have. */
+function twoBends(
+  { across, elevation }: Pick<Slab, 'across' | 'elevation'>,
+  count: number,
+  { halfProfile }: BreakOptions,
+  reach: number,
+) {
+  const raster = halfProfile * RASTER;
+  const bent = findBends(across, elevation, count, { bends: 2, reach: Math.min(halfProfile * 0.9, reach + halfProfile * 0.6), raster, least: 3 * raster }); // prettier-ignore
+  if (!bent) return undefined;
+  const [first, second] = bent.bends as [(typeof bent.bends)[number], (typeof bent.bends)[number]];
+  const slopes = bent.slopes as readonly [number, number, number];
+  return { ...bent, slopes, first, second, centre: (first.at + second.at) / 2 };
 }

@@ -1,5 +1,5 @@
 import { upperMedian } from '../measuring/index.js';
-import { fitProfile, type BreakOptions } from './break-kinds.js';
+import { fitProfile, hasTwoBends, type BreakOptions } from './break-kinds.js';
 import { followFrom, pace, type FoundBreak } from './follow-break.js';
 import { Moments } from './moments.js';
 import { Slab, type PointField } from './point-field.js';
@@ -87,7 +87,7 @@ function seedsOf(field: PointField, options: BreakOptions, report: (share: numbe
   const slab = new Slab();
   const { west, south, east, north } = field.bounds;
   const isByTone = kind === 'tone';
-  const every = Math.max(step, kind === 'bank' || kind === 'track' ? halfProfile / 2 : step);
+  const every = Math.max(step, hasTwoBends(kind) ? halfProfile / 2 : step);
   const places: { at: [number, number]; rough: number }[] = [];
   const columns = Math.ceil((east - west) / every);
   const rows = Math.ceil((north - south) / every);

@@ -1,5 +1,5 @@
 import { upperMedian } from '../measuring/index.js';
-import { fitProfile, STRANDS, type BreakOptions, type ProfileFit } from './break-kinds.js';
+import { fitProfile, hasTwoBends, STRANDS, type BreakOptions, type ProfileFit } from './break-kinds.js';
 import { firstFrom } from './moments.js';
 import { Slab, type PointField } from './point-field.js';
 
@@ -249,10 +249,7 @@ function profilesAlong(field: PointField, { places, closes }: Traced, options: B
   const slab = new Slab();
   const { slab: along } = pace(field, options);
   const count = Math.max(2, Math.round(way.length / step) + 1);
-  const reach = Math.max(
-    2 * field.spacing,
-    options.kind === 'bank' || options.kind === 'track' ? options.halfProfile / 3 : step / 2,
-  );
+  const reach = Math.max(2 * field.spacing, hasTwoBends(options.kind) ? options.halfProfile / 3 : step / 2);
   const stations = Array.from({ length: closes ? count - 1 : count }, (_, k): Station => {
     const station = (way.length * k) / (count - 1);
     const [at, direction] = [way.at(station), way.directionAt(station)];

@@ -1,5 +1,5 @@
 import { bodyToLocal, rotateBy } from './attitude.js';
-import { splineWeights, stationOf, type Correction } from './correction.js';
+import { smoothAt, stationOf, type Correction } from './correction.js';
 import type { Trajectory } from './trajectory.js';
 
 /**
@@ -22,21 +22,18 @@ export function correctedTrajectory(given: Trajectory, correction: Correction): 
   };
   const pose = new Float64Array(9);
   const axis = new Float64Array(3);
+  const [weights, smooth] = [new Float64Array(4), new Float64Array(6)];
   for (let i = 0; i < count; i++) {
     const at = time[i]!;
     const strip = nearestStrip(correction, at);
     const part = correction.strips[strip];
-    const smooth = smoothAt(correction, at);
-    if (part) {
-      const station = Math.max(-1, Math.min(1, stationOf(correction.spans[strip]!, at)));
-      out.east[i] = east[i]! + part.shift[0] + part.drift[0] * station + smooth[0]!;
-      out.north[i] = north[i]! + part.shift[1] + part.drift[1] * station + smooth[1]!;
-      out.up[i] = up[i]! + part.shift[2] + part.drift[2] * station + smooth[2]!;
-    } else {
-      out.east[i] = east[i]! + smooth[0]!;
-      out.north[i] = north[i]! + smooth[1]!;
-      out.up[i] = up[i]! + smooth[2]!;
-    }
+    smoothAt(correction, at, weights, smooth);
+    const station = part ? Math.max(-1, Math.min(1, stationOf(correction.spans[strip]!, at))) : 0;
+    const shift = (axis: 0 | 1 | 2): number =>
+      (part ? part.shift[axis] + part.drift[axis] * station : 0) + smooth[axis]!;
+    out.east[i] = east[i]! + shift(0);
+    out.north[i] = north[i]! + shift(1);
+    out.up[i] = up[i]! + shift(2);
     const [wx, wy, wz] = [0, 1, 2].map((k) => (part ? part.tilt[k]! : 0) + smooth[3 + k]!) as [number, number, number];
     bodyToLocal(given.roll[i]!, given.pitch[i]!, given.heading[i]!, pose);
     // R Rot(w): the columns are what the turned axes of the body become. Forward and right tell all three angles.
@@ -66,17 +63,4 @@ function nearestStrip({ spans }: Correction, time: number): number {
     if (away < least) [nearest, least] = [k, away];
   }
   return nearest;
-}
-
-function smoothAt({ spline }: Correction, time: number): number[] {
-  const out = [0, 0, 0, 0, 0, 0];
-  if (!spline) return out;
-  const weights = new Float64Array(4);
-  const at = (time - spline.start) / spline.step;
-  const first = Math.max(0, Math.min(spline.count - 4, Math.floor(at)));
-  splineWeights(Math.max(0, Math.min(1, at - first)), weights);
-  spline.values.forEach((list, axis) => {
-    if (list.length > 0) for (let k = 0; k < 4; k++) out[axis] = out[axis]! + weights[k]! * list[first + k]!;
-  });
-  return out;
 }

@@ -129,7 +129,7 @@ export class Corrector {
       beam[0] = bx;
       beam[1] = by;
       beam[2] = bz;
-      this.smoothAt(time);
+      smoothAt(c, time, this.weights, this.smooth);
       const s = this.smooth;
       const tilt = part?.tilt;
       rotateBy(
@@ -157,24 +157,28 @@ export class Corrector {
 
   /** First of the four spline values that a time hangs on, and their weights; -1 where there is no spline. */
   splineAt(time: number, weights: Float64Array): number {
-    const { spline } = this.correction;
-    if (!spline) return -1;
-    const at = (time - spline.start) / spline.step;
-    const first = Math.max(0, Math.min(spline.count - 4, Math.floor(at)));
-    splineWeights(Math.max(0, Math.min(1, at - first)), weights);
-    return first;
+    return splineAt(this.correction, time, weights);
   }
+}
 
-  private smoothAt(time: number): void {
-    const first = this.splineAt(time, this.weights);
-    if (first < 0) return;
-    const { values } = this.correction.spline!;
-    for (let axis = 0; axis < 6; axis++) {
-      const list = values[axis]!;
-      if (list.length === 0) continue;
-      let sum = 0;
-      for (let k = 0; k < 4; k++) sum += this.weights[k]! * list[first + k]!;
-      this.smooth[axis] = sum;
-    }
+function splineAt({ spline }: Correction, time: number, weights: Float64Array): number {
+  if (!spline) return -1;
+  const at = (time - spline.start) / spline.step;
+  const first = Math.max(0, Math.min(spline.count - 4, Math.floor(at)));
+  splineWeights(Math.max(0, Math.min(1, at - first)), weights);
+  return first;
+}
+
+/** Writes what the correction in time is at a time into `out`, its six values; nothing where there is none. @param weights - room for four */
+export function smoothAt(correction: Correction, time: number, weights: Float64Array, out: Float64Array): void {
+  const first = splineAt(correction, time, weights);
+  if (first < 0) return;
+  const { values } = correction.spline!;
+  for (let axis = 0; axis < 6; axis++) {
+    const list = values[axis]!;
+    if (list.length === 0) continue;
+    let sum = 0;
+    for (let k = 0; k < 4; k++) sum += weights[k]! * list[first + k]!;
+    out[axis] = sum;
   }
 }

@@ -118,8 +118,7 @@ function drawTable(pdf: PDFKit.PDFDocument, { head, rows, widths }: Extract<Repo
   const wide = widths.map((width) => (width / whole) * WIDTH);
   const write = (cells: readonly string[], isHead: boolean): void => {
     pdf.font(isHead ? 'Helvetica-Bold' : 'Helvetica').fontSize(8);
-    const texts = cells;
-    const height = Math.max(...texts.map((cell, k) => pdf.heightOfString(cell || ' ', { width: wide[k]! - 6 })));
+    const height = Math.max(...cells.map((cell, k) => pdf.heightOfString(cell || ' ', { width: wide[k]! - 6 })));
     if (pdf.y + height + 4 > BOTTOM) {
       pdf.addPage();
       if (!isHead) write(head, true);
@@ -130,7 +129,7 @@ function drawTable(pdf: PDFKit.PDFDocument, { head, rows, widths }: Extract<Repo
       .fontSize(8)
       .fillColor(INK);
     let x = LEFT;
-    texts.forEach((cell, k) => {
+    cells.forEach((cell, k) => {
       pdf.text(cell, x, y, { width: wide[k]! - 6 });
       x += wide[k]!;
     });
