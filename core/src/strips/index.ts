@@ -22,6 +22,7 @@ export {
 } from './check-trajectory.js';
 export {
   NO_STRIP,
+  spansAt,
   spansByGaps,
   STRAIGHT_RUNS,
   straightRuns,

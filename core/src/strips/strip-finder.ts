@@ -31,10 +31,21 @@ export function stripsOfPoints(
     return out;
   }
   if (!gpsTime) return out;
-  const { from, to, strip } = rule;
+  spansAt(rule, gpsTime, (i, span) => (out[i] = rule.strip[span]!));
+  return out;
+}
+
+/** Tells of each time that lies in one of some spans, ends within, in which. @param from - rising, likewise `to`; spans do not overlap */
+export function spansAt(
+  { from, to }: { readonly from: ArrayLike<number>; readonly to: ArrayLike<number> },
+  times: Float64Array,
+  tell: (i: number, span: number) => void,
+): void {
+  if (from.length === 0) return;
   let last = 0;
-  for (let i = 0; i < out.length; i++) {
-    const time = gpsTime[i]!;
+  for (let i = 0; i < times.length; i++) {
+    const time = times[i]!;
+    // Points beside one another are mostly of one strip.
     if (!(time >= from[last]! && time <= to[last]!)) {
       let [low, high] = [0, from.length - 1];
       while (low < high) {
@@ -44,9 +55,8 @@ export function stripsOfPoints(
       }
       last = low;
     }
-    if (time >= from[last]! && time <= to[last]!) out[i] = strip[last]!;
+    if (time >= from[last]! && time <= to[last]!) tell(i, last);
   }
-  return out;
 }
 
 export interface StraightRunSettings {
