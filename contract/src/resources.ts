@@ -317,8 +317,9 @@ export const historyEntrySchema = z.strictObject({
 export type HistoryEntry = z.infer<typeof historyEntrySchema>;
 export const historySchema = z.strictObject({
   entries: z.array(historyEntrySchema),
-  canUndo: z.boolean(),
-  canRedo: z.boolean(),
+  /** The step that undo takes back next and the one that redo brings back; null where there is none. */
+  undoes: z.int().nullable(),
+  redoes: z.int().nullable(),
 });
 export type History = z.infer<typeof historySchema>;
 

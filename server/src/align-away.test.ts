@@ -1,12 +1,10 @@
 import { unpackArrays } from '@pampero/core/binary';
-import { newPointBatch } from '@pampero/core/cloud';
-import { bufferSink } from '@pampero/core/formats';
-import { floatDimensionsRecord, writeLas } from '@pampero/core/formats/las';
 import { writeTrajectory } from '@pampero/core/formats/trajectory';
 import { toDegrees } from '@pampero/core/strips';
 import { farm, FLIGHT_ERRORS, flyRaw, pnezd, surveyedPoints, writeScan } from '@pampero/demo';
 import { readSensorFile, settingsOfSensor, type Run } from '@pampero/contract';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { scanAsLas } from './scan-as-las.fixture.js';
 import { testServer, type TestServer } from './server.fixture.js';
 
 const text = (pieces: Iterable<string>): Uint8Array => new TextEncoder().encode([...pieces].join(''));
@@ -36,35 +34,6 @@ const done = async (run: Promise<Run>): Promise<Run> => {
   return ended;
 };
 
-/** The scan in the open layout of LAS with extra bytes; coordinates are of no account. */
-async function scanAsLas(dimensions: readonly string[] = ['range', 'across']): Promise<Uint8Array> {
-  const sink = bufferSink();
-  const columns = { gpsTime: true, rgb: false, nearInfrared: false, wavePacket: false, extraBytesLength: 8 };
-  async function* batches() {
-    const batch = newPointBatch(raw.count, columns);
-    const extra = new DataView(batch.extraBytes!.buffer);
-    for (let i = 0; i < raw.count; i++) {
-      batch.gpsTime![i] = raw.time[i]!;
-      batch.intensity[i] = raw.intensity[i]!;
-      batch.returns[i] = raw.returns[i]!;
-      batch.pointSourceId[i] = raw.strip[i]! + 1;
-      extra.setFloat32(8 * i, raw.range[i]!, true);
-      extra.setFloat32(8 * i + 4, toDegrees(raw.across[i]!), true);
-    }
-    yield batch;
-  }
-  await writeLas(sink, batches(), {
-    version: '1.4',
-    pointFormat: 6,
-    quantisation: { scale: [0.01, 0.01, 0.01], offset: [0, 0, 0] },
-    isStandardGpsTime: true,
-    extraBytesLength: 8,
-    records: [floatDimensionsRecord(dimensions.map((name) => [name, 'raw scan'] as const))],
-    created: new Date(0),
-  });
-  return sink.bytes();
-}
-
 beforeAll(async () => {
   on = await testServer();
   ({ id: jobId } = await on.api.newJob('Align'));
@@ -78,7 +47,7 @@ afterAll(() => on.stop());
 
 describe('raw scans', () => {
   test('of LAS with extra bytes give the cloud that the text gives', async () => {
-    const las = await scanAsLas();
+    const las = await scanAsLas(raw);
     await done(take('georeference-scan', las, 'scan.las', { trajectory, ...lever, name: 'from LAS' }));
     const [one, other] = [await cloudNamed('as flown'), await cloudNamed('from LAS')];
     expect(other.pointCount).toBe(one.pointCount);
@@ -89,7 +58,7 @@ describe('raw scans', () => {
   });
 
   test('of a LAS file without ranges: told what there is', async () => {
-    const run = await take('georeference-scan', await scanAsLas(['distance covered', 'across']), 'odd.las', {
+    const run = await take('georeference-scan', await scanAsLas(raw, ['distance covered', 'across']), 'odd.las', {
       trajectory,
     });
     expect([run.state, run.outcome]).toEqual(['failed', expect.stringMatching(/holds the range.*“distance covered”/)]);

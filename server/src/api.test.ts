@@ -119,7 +119,7 @@ describe('the work, from import to export', () => {
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     now = await read();
-    expect([now.products.length, now.history.canRedo]).toEqual([0, true]);
+    expect([now.products.length, now.history.redoes]).toEqual([0, now.history.entries[1]!.id]);
     await host.api.call('undo', `/jobs/${jobId}/undo`);
     expect((await read()).clouds[0]!.classCounts).toEqual({ '1': 10_800 });
     for (let i = 0; i < 3; i++) await host.api.call('redo', `/jobs/${jobId}/redo`);

@@ -73,9 +73,9 @@ describe('a job file of schema 4', () => {
     expect(earlier.seriesId).toBe(before.seriesId);
     expect(earlier.facts.facets).toBe(before.facts.facets + 1);
     // Back to the bare cloud, and forth again.
-    for (let i = 0; i < 60 && (await host.api.read(jobId)).history.canUndo; i++) await host.api.undo(jobId);
+    for (let i = 0; i < 60 && (await host.api.read(jobId)).history.undoes !== null; i++) await host.api.undo(jobId);
     expect((await host.api.read(jobId)).products).toEqual([]);
-    for (let i = 0; i < 60 && (await host.api.read(jobId)).history.canRedo; i++)
+    for (let i = 0; i < 60 && (await host.api.read(jobId)).history.redoes !== null; i++)
       await host.api.call('redo', `/jobs/${jobId}/redo`);
     expect((await host.api.read(jobId)).products.filter(({ isStale }) => isStale)).toEqual([]);
   });

@@ -171,7 +171,7 @@ describe('on a full disk', () => {
       expect(run.state).toBe('failed');
       expectFull(run.error);
       const { clouds, history } = await api.read(jobId);
-      expect([clouds.length, history.canUndo]).toEqual([0, false]);
+      expect([clouds.length, history.undoes]).toEqual([0, null]);
       makeRoom();
       await expect.poll(() => there(`ls ${folder}/scratch`)).toBe('');
       expect((await api.import(jobId, await cloud(100_000))).state).toBe('done');

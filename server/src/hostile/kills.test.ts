@@ -108,8 +108,8 @@ test(
           download: () => fetch(`${server!.url}/api/jobs/${jobId}/file`).then((answer) => answer.arrayBuffer()),
         }),
         ...(surface && { contours: start('draw-contours', { on: 'surface', surfaceId: surface.id, interval: 0.5 }) }),
-        ...(before.history.canUndo && { undo: () => api.raw(`/jobs/${jobId}/undo`, { method: 'POST' }) }),
-        ...(before.history.canRedo && { redo: () => api.raw(`/jobs/${jobId}/redo`, { method: 'POST' }) }),
+        ...(before.history.undoes !== null && { undo: () => api.raw(`/jobs/${jobId}/undo`, { method: 'POST' }) }),
+        ...(before.history.redoes !== null && { redo: () => api.raw(`/jobs/${jobId}/redo`, { method: 'POST' }) }),
       };
       const names = Object.keys(deeds);
       const name = names[Math.floor(random() * names.length)]!;

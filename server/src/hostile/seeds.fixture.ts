@@ -6,6 +6,7 @@ import { writeGtx } from '@pampero/core/geodesy';
 import type { OperationId } from '@pampero/contract';
 import { fieldWithShed, lasBytes, type ApiClient } from '../server.fixture.js';
 import { gatherPoints } from '@pampero/core/cloud';
+import { flightSeeds, tableSeeds } from './flight-seeds.fixture.js';
 
 /** A small whole file of a format, and what takes it in. */
 export interface Seed {
@@ -14,6 +15,8 @@ export interface Seed {
   readonly parameters?: Record<string, unknown>;
   readonly bytes: Uint8Array;
   readonly isText: boolean;
+  /** What the job has to hold before; the first thing in it. */
+  readonly before?: Seed;
 }
 
 const TIFF_KINDS: Readonly<Record<string, readonly string[]>> = {
@@ -61,7 +64,10 @@ export async function seeds(api: ApiClient): Promise<Map<string, Seed[]>> {
   rmSync(folder, { recursive: true });
   const list = Array.from({ length: 12 }, (_, k) => `P${k},${6_150_000 + k},${5_512_000 + 2 * k},${30 + k / 10},edge`);
   const values = [0, 0.5, 1, 1.5, 2, 2.5].map((v) => `${v} ${v + 1} ${v / 3} 0.5`);
+  const linesOut = await api.file(jobId, contours.id, 'geojson');
   return new Map<string, Seed[]>([
+    ...(await flightSeeds()),
+    ...tableSeeds(linesOut),
     ['las', [await cloud('a.las', 'format=las'), await cloud('b.las', 'format=las&version=1.2')]],
     ['laz', [await cloud('a.laz', 'format=laz'), await cloud('b.laz', 'format=laz&version=1.2')]],
     ['copc', [await cloud('a.copc.laz', 'format=copc')]],
@@ -113,7 +119,7 @@ export async function seeds(api: ApiClient): Promise<Map<string, Seed[]>> {
           fileName: 'a.geojson',
           operation: 'import-lines',
           parameters: { format: 'geojson', role: 'breakline' },
-          bytes: await api.file(jobId, contours.id, 'geojson'),
+          bytes: linesOut,
           isText: true,
         },
         {

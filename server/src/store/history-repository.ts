@@ -239,16 +239,19 @@ export async function removeThings(
 }
 
 export async function undo(models: Models): Promise<void> {
-  const entry = await lastWith(models, 'done', 'DESC');
+  const entry = await nextToUndo(models);
   if (!entry) throw new JobError('nothing-to-undo', { what: 'There is nothing to undo.' });
   await cross(models, entry, false);
 }
 
 export async function redo(models: Models): Promise<void> {
-  const entry = await lastWith(models, 'undone', 'ASC');
+  const entry = await nextToRedo(models);
   if (!entry) throw new JobError('nothing-to-redo', { what: 'There is nothing to redo.' });
   await cross(models, entry, true);
 }
+
+const nextToUndo = (models: Models) => lastWith(models, 'done', 'DESC');
+const nextToRedo = (models: Models) => lastWith(models, 'undone', 'ASC');
 
 async function lastWith(models: Models, state: string, direction: 'ASC' | 'DESC'): Promise<HistoryRow | undefined> {
   const row = await models.history.findOne({
@@ -347,12 +350,10 @@ async function crossMarks(models: Models, historyId: number): Promise<void> {
 
 export async function readHistory(models: Models): Promise<History> {
   const rows = (await models.history.findAll({ order: [['id', 'DESC']], raw: true })) as unknown as HistoryRow[];
-  const settled = await lastSettled(models);
-  const hasEffects = (row: HistoryRow): boolean => row.effects !== '[]' && row.id > settled;
   return {
     entries: rows.map(asEntry),
-    canUndo: rows.some((row) => row.state === 'done' && hasEffects(row)),
-    canRedo: rows.some((row) => row.state === 'undone'),
+    undoes: (await nextToUndo(models))?.id ?? null,
+    redoes: (await nextToRedo(models))?.id ?? null,
   };
 }
 

@@ -131,7 +131,7 @@ export const workbench = (facts: Partial<Workbench>): Workbench =>
     classes: [],
     pins: [],
     controlCount: 0,
-    history: { entries: [], canUndo: false, canRedo: false },
+    history: { entries: [], undoes: null, redoes: null },
     ...facts,
   }) as unknown as Workbench;
 

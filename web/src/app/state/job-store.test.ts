@@ -31,8 +31,8 @@ describe('the open job', () => {
         entry({ id: 3, stage: 'terrain', operation: 'build-surface' }),
         entry({ id: 4, stage: 'thin', operation: 'thin-cloud', state: 'undone' }),
       ],
-      canUndo: true,
-      canRedo: false,
+      undoes: 3,
+      redoes: 4,
     };
     const { store } = opened(() => undefined, workbench({ history, products: [surface(1, { isStale: true })] }));
     await turn();
@@ -81,7 +81,7 @@ describe('the open job', () => {
     const asked = () => server.calls.filter(({ id }) => id === 'undo' || id === 'redo').map(({ id }) => id);
     const answer = (k: number): void => {
       const call = server.calls.filter(({ id }) => id === 'undo' || id === 'redo')[k]!;
-      call.answer.next({ entries: [entry({ id: 1, state: 'undone' })], canUndo: true, canRedo: true });
+      call.answer.next({ entries: [entry({ id: 1, state: 'undone' })], undoes: null, redoes: 1 });
       call.answer.complete();
     };
     expect(asked()).toEqual(['undo']);

@@ -6,6 +6,7 @@ import {
   operationById,
   stages,
   type Cloud,
+  type History,
   type IncomingFile,
   type JobClass,
   type NewPin,
@@ -30,6 +31,7 @@ import {
   finalize,
   first,
   from,
+  map,
   Subject,
   Subscription,
   switchMap,
@@ -45,6 +47,9 @@ export interface ImportRequest {
   readonly file: IncomingFile;
   readonly [parameter: string]: unknown;
 }
+
+const titleOf = (history: History | undefined, step: number | null | undefined): string | undefined =>
+  history?.entries.find(({ id }) => id === step)?.title;
 
 /** The open job: what the server says of it, its runs, and what is asked of it. */
 @Injectable()
@@ -71,6 +76,9 @@ export class JobStore {
   readonly lines = computed(() => this.of('lines'));
   readonly controlCount = computed(() => this.workbench()?.controlCount ?? 0);
   readonly history = computed(() => this.workbench()?.history);
+  /** The titles of the steps that undo and redo take next. */
+  readonly toUndo = computed(() => titleOf(this.history(), this.history()?.undoes));
+  readonly toRedo = computed(() => titleOf(this.history(), this.history()?.redoes));
   readonly totalPoints = computed(() => this.clouds().reduce((sum, cloud) => sum + cloud.pointCount, 0));
   readonly activeRun = computed(
     () => this.runs().find((run) => run.state === 'running') ?? this.runs().find((run) => run.state === 'queued'),
@@ -179,12 +187,18 @@ export class JobStore {
             this.onTheirWay$.pipe(
               first((count) => count === 0),
               switchMap(() => this.api.call(step, { params: { jobId } })),
+              // What was taken back is what would be redone next, and the other way round.
+              map((history) =>
+                step === 'undo'
+                  ? `Undone: ${titleOf(history, history.redoes)}.`
+                  : `Redone: ${titleOf(history, history.undoes)}.`,
+              ),
               catchError((error: unknown) => this.tell(error)),
             ),
           ),
         )
-        .subscribe((history) => {
-          this.say(history.entries.some((entry) => entry.state === 'undone') ? 'Undone.' : 'Redone.');
+        .subscribe((words) => {
+          this.say(words);
           this.refresh$.next();
         }),
     );
