@@ -78,7 +78,7 @@ describe('the noise', () => {
     const cloud = pieces(4000, () => 0.02);
     for (let i = 0; i < cloud.count; i++) {
       cloud.strip[i] = 1 + (i % 2);
-      cloud.z[i] += cloud.strip[i] === 1 ? 0.05 : -0.05;
+      cloud.z[i]! += cloud.strip[i] === 1 ? 0.05 : -0.05;
     }
     const evidence = pointEvidence(cloud, [cloud], 1 / 3, METRES);
     expect(evidence.noise!).toBeLessThan(0.023);

@@ -116,7 +116,7 @@ describe('buildings', () => {
   test('the same whatever the order of the points; none where there are none', () => {
     const { points } = pointsOn(T, 33, 9);
     const reversed = Object.fromEntries(Object.entries(points).map(([key, values]) => [key, values.slice().reverse()])) as typeof points; // prettier-ignore
-    const rounded = ([{ ring }]: BuildingOutline[]) => Array.from(ring.easting, (e, k) => [e, ring.northing[k]!].map((v) => v.toFixed(4)).join()).sort(); // prettier-ignore
+    const rounded = (of: BuildingOutline[]) => of.flatMap(({ ring }) => Array.from(ring.easting, (e, k) => [e, ring.northing[k]!].map((v) => v.toFixed(4)).join())).sort(); // prettier-ignore
     expect(rounded(buildingOutlines(reversed, optionsAt(9)))).toEqual(rounded(buildingOutlines(points, optionsAt(9))));
     const none = new Float64Array();
     expect(buildingOutlines({ easting: none, northing: none, elevation: none }, optionsAt(9))).toEqual([]);

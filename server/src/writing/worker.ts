@@ -49,11 +49,12 @@ export const writeTogether = guarded(
     withReader(task, async (models, stopped) => {
       const { products, formatId, target, job, name } = task;
       const [first] = products;
-      const home = first && (await (catalogue ??= loadProducts())).get(first.kind);
+      if (!first) throw new TypeError('nothing to write');
+      const home = (await (catalogue ??= loadProducts())).get(first.kind);
       const writers = home?.together as
         Record<string, (site: object, products: readonly Product[], name: string) => Promise<WrittenFile>> | undefined;
       const write = writers?.[formatId];
-      if (!first || !write) throw noSuchFormat(first ?? { kind: 'lines' }, formatId);
+      if (!write) throw noSuchFormat(first, formatId);
       await store(await write({ job, models, target }, products, name), target, stopped);
     }),
 );
