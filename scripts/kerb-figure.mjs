@@ -100,9 +100,7 @@ function panel(tin, held) {
       pen = isSeen(east, north) ? 'L' : 'M';
     }
   }
-  const drawn = held.map(
-    ({ easting, northing }) => `M${easting.map((east, k) => place(east, northing[k])).join('L')}`,
-  );
+  const drawn = held.map(({ easting, northing }) => `M${easting.map((east, k) => place(east, northing[k])).join('L')}`);
   return `${relief.join('')}<path d="${contours}" fill="none" stroke="#8a4b1f" stroke-width="0.9"/>${drawn.map((d) => `<path d="${d}" fill="none" stroke="#0b6e99" stroke-width="2.4"/>`).join('')}`;
 }
 
