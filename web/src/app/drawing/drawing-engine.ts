@@ -5,10 +5,10 @@ import { Outline, PreparedSelection, type Selection, type Visible } from '@pampe
 import { CleaningPreview } from './cleaning-preview';
 import { PreviewedGround } from './previewed-ground';
 import { groundAround } from './ground-around';
-import { coarserSegments } from './line-segments';
 import { GraphicsPainter } from './graphics-painter';
 import { wantedNodes, type SceneNode } from './level-of-detail';
-import { COARSE, drawLines, FINE, onGround } from './line-rasteriser';
+import { LineLayer } from './line-layer';
+import { onGround } from './line-rasteriser';
 import { drape, layUnder, picturesAlong } from './picture-painter';
 import { PictureTiles } from './picture-tiles';
 import { NodeCache } from './node-cache';
@@ -26,7 +26,6 @@ import { coversView, surfaceAt, windowOf } from './surface-grid';
 import { areaOver, profileOver, shadedGrid, spreadOfValues, tintedValues } from './surface-grid';
 import type {
   DrawnCloud,
-  DrawnLines,
   OptimisticChange,
   PickedPoint,
   PointDetails,
@@ -91,7 +90,7 @@ export class DrawingEngine {
   private movingPoints = MOVING_POINTS.first;
   private pictures: Extract<ViewerRequest, { kind: 'pictures' }> | undefined;
   private readonly tiles = new PictureTiles(() => this.redrawSoon());
-  private readonly lines = new Map<string, DrawnLines & { readonly moving: Float32Array }>();
+  private readonly lines = new Map<string, LineLayer>();
   private readonly processor = new ProcessorPainter();
   private graphics: GraphicsPainter | undefined;
   private wantedPainter: PainterName = 'processor';
@@ -113,8 +112,7 @@ export class DrawingEngine {
         this.setClouds(request);
         break;
       case 'lines':
-        if (request.layer)
-          this.lines.set(request.key, { ...request.layer, moving: movingSegments(request.layer.positions) });
+        if (request.layer) this.lines.set(request.key, new LineLayer(request.layer));
         else this.lines.delete(request.key);
         this.redrawSoon();
         break;
@@ -466,9 +464,8 @@ export class DrawingEngine {
     { view, width, height, matrix, isMoving }: DrawRequest,
     ground: readonly [number, number, number],
   ): Uint8ClampedArray<ArrayBuffer> {
-    for (const { positions, moving, paint, views } of this.lines.values())
-      if (views.includes(view))
-        drawLines(rgba, frame, matrix, isMoving ? moving : positions, paint, isMoving ? COARSE : FINE);
+    for (const layer of this.lines.values())
+      if (layer.views.includes(view)) layer.draw(rgba, frame, matrix, isMoving === true);
     return onGround(rgba, width, height, ground);
   }
 
@@ -627,14 +624,6 @@ export class DrawingEngine {
 
 /** What shows through a picture that is not quite opaque, where lines are not drawn into it. */
 const PAPER = [246, 241, 230] as const;
-
-/** Segments of a layer that a moving picture has time for. */
-const MOVING_SEGMENTS = 120_000;
-
-function movingSegments(positions: Float32Array): Float32Array {
-  const together = Math.ceil(positions.length / 6 / MOVING_SEGMENTS);
-  return together > 1 ? coarserSegments(positions, together) : positions;
-}
 
 /** The matrix for coordinates about a node's centre, in doubles: what is left is small enough for single floats. */
 function atCentre(matrix: Matrix, [x, y, z]: readonly [number, number, number]): Float64Array {

@@ -29,13 +29,23 @@ describe('segments of lines about the scene’s origin', () => {
 });
 
 describe('fewer legs while the view moves', () => {
-  test('three legs together are one from end to end; another line is not joined to them', () => {
-    const two = shapeSegments([line([[0, 0, 20], [1, 0, 20], [2, 1, 20], [3, 0, 20]]), line([[9, 9, 20], [9, 8, 20]])], origin, 'solid', 1); // prettier-ignore
-    expect([...coarserSegments(two, 3)]).toEqual([0, 0, 0, 3, 0, 0, 9, 9, 0, 9, 8, 0]);
+  const segments = (...lines: ReturnType<typeof line>[]) => shapeSegments(lines, origin, 'solid', 1);
+
+  test('legs are joined until they span far enough; another line is not joined to them', () => {
+    const way = line([[0, 0, 20], [1, 0, 20], [2, 1, 20], [3, 0, 20], [4, 0, 20]]); // prettier-ignore
+    const two = segments(way, line([[9, 9, 20], [9, 8, 20]])); // prettier-ignore
+    expect([...coarserSegments(two, 3)]).toEqual([0, 0, 0, 3, 0, 0, 3, 0, 0, 4, 0, 0, 9, 9, 0, 9, 8, 0]);
   });
 
-  test('what is left over at the end of a line is a leg of its own', () => {
-    const four = shapeSegments([line([[0, 0, 20], [1, 0, 20], [2, 0, 20], [3, 0, 20], [4, 0, 20]])], origin, 'solid', 1); // prettier-ignore
-    expect([...coarserSegments(four, 3)]).toEqual([0, 0, 0, 3, 0, 0, 3, 0, 0, 4, 0, 0]);
+  test('a leg that is long already stays as it is', () => {
+    const long = segments(line([[0, 0, 20], [50, 0, 20], [50, 1, 20], [50, 60, 20]])); // prettier-ignore
+    expect([...coarserSegments(long, 10)]).toEqual([0, 0, 0, 50, 0, 0, 50, 0, 0, 50, 60, 0]);
+  });
+
+  test('a ring smaller than the span does not vanish: it is a leg to its farthest vertex', () => {
+    const ring = line([[0, 0, 20], [4, 0, 20], [4, 3, 20], [0, 3, 20]], true); // prettier-ignore
+    expect([...coarserSegments(segments(ring), 100)]).toEqual([0, 0, 0, 4, 3, 0]);
+    const after = line([[9, 9, 20], [9, 8, 20]]); // prettier-ignore
+    expect([...coarserSegments(segments(ring, after), 100)]).toEqual([0, 0, 0, 4, 3, 0, 9, 9, 0, 9, 8, 0]);
   });
 });

@@ -81,26 +81,40 @@ function dashedSegments(
   return Float32Array.from(out);
 }
 
-/** The same lines told by fewer legs, so many together each time; ends stay. For pictures while the view moves. */
-export function coarserSegments(positions: Float32Array, together: number): Float32Array {
+/**
+ * The same lines told by fewer legs, for pictures while the view moves: legs that follow each other are joined until their end lies a
+ * span from their beginning, in plan. A ring that is smaller than that is one leg to its farthest vertex.
+ */
+export function coarserSegments(positions: Float32Array, span: number): Float32Array {
   const out = new Float32Array(positions.length);
+  const enough = span * span;
   let at = 0;
-  let joined = 0;
+  /** How far the end of the leg being put together is from its beginning, and the farthest that it has been; squares. */
+  let [reached, farthest] = [Infinity, 0];
+  let far = 0;
+  const close = (): void => {
+    if (at > 0 && reached < farthest) out.set(positions.subarray(far, far + 3), at - 3);
+  };
   for (let k = 0; k + 5 < positions.length; k += 6) {
     const goesOn =
-      joined > 0 &&
-      joined < together &&
+      reached < enough &&
       positions[k] === positions[k - 3] &&
       positions[k + 1] === positions[k - 2] &&
       positions[k + 2] === positions[k - 1];
-    if (goesOn) {
-      out.set(positions.subarray(k + 3, k + 6), at - 3);
-      joined++;
-      continue;
+    if (goesOn) out.set(positions.subarray(k + 3, k + 6), at - 3);
+    else {
+      // A line that came back to where it began before it was long enough.
+      if (reached === 0) close();
+      out.set(positions.subarray(k, k + 6), at);
+      at += 6;
+      farthest = 0;
     }
-    out.set(positions.subarray(k, k + 6), at);
-    at += 6;
-    joined = 1;
+    reached = (out[at - 3]! - out[at - 6]!) ** 2 + (out[at - 2]! - out[at - 5]!) ** 2;
+    if (reached > farthest) {
+      farthest = reached;
+      far = k + 3;
+    }
   }
+  if (reached === 0) close();
   return out.slice(0, at);
 }
