@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { defineConfig } from 'vitest/config';
+import { componentsInTests } from './web/component-tests.js';
 
 /** Both cores of a small machine: left to itself the runner keeps one free. */
 const maxWorkers = Math.max(2, availableParallelism());
@@ -15,7 +16,7 @@ export default defineConfig({
     projects: [
       unit('core', false),
       unit('contract', false),
-      unit('web'),
+      { plugins: [componentsInTests()], ...unit('web') },
       unit('demo'),
       {
         test: {

@@ -105,7 +105,7 @@ const USUAL: readonly WrittenColumn[] = ['easting', 'northing', 'elevation', 'in
       <button mat-button mat-dialog-close>Cancel</button>
       <a
         mat-flat-button
-        [href]="problem() ? null : url()"
+        [attr.href]="problem() ? null : url()"
         [attr.aria-disabled]="problem() !== undefined"
         download
         mat-dialog-close
