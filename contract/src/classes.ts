@@ -24,7 +24,7 @@ export const jobClassSchema = z.strictObject({
   /** The key that sets it, if the surveyor gave it one. */
   key: z
     .string()
-    .regex(/^[a-zA-Z0-9]$/)
+    .regex(/^[a-zA-Z0-9]$/, 'A key is one letter from a to z or one digit.')
     .optional(),
 });
 export type JobClass = z.infer<typeof jobClassSchema>;

@@ -236,7 +236,7 @@ describe('the code list', { timeout: 60_000 }, () => {
     const fresh = codes.last();
     await fresh.fill('FENCE');
     await at('codes-done').click();
-    await bench.page.getByText('A code is listed twice.').waitFor();
+    await bench.page.getByText(/is listed twice\./).waitFor();
     await fresh.fill('HEDGE');
     await at('codes-done').click();
     await until(async () => (await state()).codes.some(({ code }) => code === 'HEDGE'));

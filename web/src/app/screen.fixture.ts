@@ -1,7 +1,13 @@
 import '@angular/compiler';
 import type { Type } from '@angular/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
-import { turn } from './stores.fixture';
+import type { Provider } from '@angular/core';
+import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
+import { JobStore } from './state/job-store';
+import { LayerStore } from './state/layer-store';
+import { LookStore } from './state/look-store';
+import { ViewStore } from './state/view-store';
+import { run, storesOver, turn, workbench, type Answers, type PretendServer } from './stores.fixture';
 
 /** A component on a page without a browser, used as a person would use it: by what is read and pressed. */
 export class Screen<T> {
@@ -49,7 +55,7 @@ export class Screen<T> {
 
   /** What has a name for tests, or is the only one that a selector finds. */
   one<E extends HTMLElement = HTMLElement>(name: string): E {
-    const found = this.all<E>(/^[a-z0-9-]+$/.test(name) ? `[data-testid="${name}"], ${name}` : name);
+    const found = this.all<E>(/^[\w-]+$/.test(name) ? `[data-testid="${name}"], ${name}` : name);
     if (found.length !== 1) throw new Error(`${found.length} of “${name}” in: ${this.text}`);
     return found[0]!;
   }
@@ -98,6 +104,39 @@ export class Screen<T> {
     target.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, ...more }));
     await this.settled();
   }
+}
+
+/** What a dialog was closed with; `isClosed` tells whether it was. */
+export class PretendDialog<R = unknown> {
+  isClosed = false;
+  result: R | undefined;
+  close(result?: R): void {
+    this.isClosed = true;
+    this.result = result;
+  }
+
+  /** What stands for the dialog about a component. */
+  over(data?: unknown): Provider[] {
+    return [
+      { provide: MatDialogRef, useValue: this },
+      { provide: MAT_DIALOG_DATA, useValue: data },
+    ];
+  }
+}
+
+/** An open job with the stores that a workbench has; operations that are started are taken. */
+export function openJob(
+  bench: Partial<Parameters<typeof workbench>[0]> = {},
+  { answers, providers = [] }: { answers?: Answers; providers?: readonly Provider[] } = {},
+): { server: PretendServer; said: string[]; job: JobStore } {
+  const over = storesOver(
+    (id, given) => answers?.(id, given) ?? (id === 'startOperation' ? run({ id: 'r1' }) : undefined),
+    [JobStore, LayerStore, LookStore, ViewStore, ...providers],
+  );
+  const job = TestBed.inject(JobStore);
+  job.jobId.set('job');
+  job.workbench.set(workbench(bench));
+  return { ...over, job };
 }
 
 const words = (of: Element): string => (of.textContent ?? '').replace(/\s+/g, ' ').trim();

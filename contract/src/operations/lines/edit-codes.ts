@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { featureCodeSchema } from '../../feature-codes.js';
 import { meta } from '../../parameters/index.js';
+import { listedTwice } from '../../twice.js';
 import type { OperationDescription } from '../operation-description.js';
 
 export const editCodes = {
@@ -15,8 +16,9 @@ export const editCodes = {
         .array(featureCodeSchema)
         .min(1, 'A code list has one code at least.')
         .max(1000)
-        .refine((codes) => new Set(codes.map(({ code }) => code)).size === codes.length, {
-          error: 'A code is listed twice.',
+        .superRefine((codes, context) => {
+          const code = listedTwice(codes.map((each) => each.code));
+          if (code !== undefined) context.addIssue({ code: 'custom', message: `The code ${code} is listed twice.` });
         })
         .meta(meta({ label: 'Codes', help: 'Code, meaning, use, colour, style and layer of each.', isHidden: true })),
     }),
