@@ -127,12 +127,13 @@ export class PretendDialog<R = unknown> {
 /** An open job with the stores that a workbench has; operations that are started are taken. */
 export function openJob(
   bench: Partial<Parameters<typeof workbench>[0]> = {},
-  { answers, providers = [] }: { answers?: Answers; providers?: readonly Provider[] } = {},
+  { answers, providers = [], before }: { answers?: Answers; providers?: readonly Provider[]; before?: () => void } = {},
 ): { server: PretendServer; said: string[]; job: JobStore } {
   const over = storesOver(
     (id, given) => answers?.(id, given) ?? (id === 'startOperation' ? run({ id: 'r1' }) : undefined),
     [JobStore, LayerStore, LookStore, ViewStore, ...providers],
   );
+  before?.();
   const job = TestBed.inject(JobStore);
   job.jobId.set('job');
   job.workbench.set(workbench(bench));

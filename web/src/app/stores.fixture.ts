@@ -6,7 +6,7 @@ import { MatIconRegistry } from '@angular/material/icon';
 import { MatSnackBar } from '@angular/material/snack-bar';
 import type { Cloud, HistoryEntry, JobEvent, Product, Run, Workbench } from '@pampero/contract';
 import { NEVER, of, Subject, type Observable } from 'rxjs';
-import { ApiClient } from './api/api-client';
+import { ApiClient, ApiError } from './api/api-client';
 
 let isSetUp = false;
 
@@ -36,6 +36,25 @@ export class PretendServer {
     this.calls.push({ id, given, answer });
     const now = this.answers(id, given);
     return now === undefined ? answer : of(now);
+  }
+
+  /** A file that is asked for, answered like any call. */
+  file(id: string, given: Call['given']): Observable<unknown> {
+    return this.call(id, given);
+  }
+
+  /** Answers the newest call of a kind, or refuses it in words. */
+  answer(id: string, value: unknown): void {
+    const { answer } = this.made(id).at(-1)!;
+    answer.next(value);
+    answer.complete();
+  }
+
+  refuse(id: string, detail: string, errors?: readonly { pointer: string; detail: string }[]): void {
+    const problem = { type: 'about:blank', title: detail, status: 422, code: 'wrong', detail, errors };
+    this.made(id)
+      .at(-1)!
+      .answer.error(new ApiError(problem as never));
   }
 
   watchJob(): Observable<JobEvent | undefined> {
