@@ -9,6 +9,9 @@ import { LookStore } from './state/look-store';
 import { ViewStore } from './state/view-store';
 import { run, storesOver, turn, workbench, type Answers, type PretendServer } from './stores.fixture';
 
+// The page without a browser does not scroll.
+Element.prototype.scrollTo ??= () => undefined;
+
 /** A component on a page without a browser, used as a person would use it: by what is read and pressed. */
 export class Screen<T> {
   readonly element: HTMLElement;
