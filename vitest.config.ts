@@ -18,6 +18,7 @@ export default defineConfig({
       unit('contract', false),
       { plugins: [componentsInTests()], ...unit('web') },
       unit('demo'),
+      unit('client-view'),
       {
         test: {
           name: 'server',

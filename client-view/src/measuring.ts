@@ -139,9 +139,11 @@ export class Measuring {
   private profile(): Node[] {
     const { distance, height } = this.along();
     const seen = height.filter((z) => !Number.isNaN(z));
+    const long = element('output', {}, element('strong', {}, this.length(distance.at(-1)!)), ' long');
+    if (seen.length === 0) return [long, element('output', {}, 'no land along it')];
     const [low, high] = [Math.min(...seen), Math.max(...seen)];
     return [
-      element('output', {}, element('strong', {}, this.length(distance.at(-1)!)), ' long'),
+      long,
       element('output', {}, `lowest ${this.length(low + this.base)}, highest ${this.length(high + this.base)}`),
     ];
   }

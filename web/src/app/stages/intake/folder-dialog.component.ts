@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialogModule, MatDialogRef } from '@angular/material/dialog';
-import { catchError, of, switchMap } from 'rxjs';
+import { catchError, of, switchMap, tap } from 'rxjs';
 import { formatBytes } from '@pampero/core/wording';
 import { ApiClient } from '../../api/api-client';
 
@@ -33,7 +33,11 @@ export interface PickedPath {
           >
         }
       } @empty {
-        <p class="soft">No point files here.</p>
+        @if (problem()) {
+          <p class="notice error" role="alert">{{ problem() }}</p>
+        } @else {
+          <p class="soft">{{ folder() ? 'No point files here.' : 'Reading …' }}</p>
+        }
       }
     </mat-dialog-content>
     <mat-dialog-actions align="end">
@@ -62,9 +66,18 @@ export class FolderDialogComponent {
 
   protected readonly path = signal('');
   protected readonly picked = signal<readonly PickedPath[]>([]);
+  protected readonly problem = signal('');
   protected readonly folder = toSignal(
     toObservable(this.path).pipe(
-      switchMap((path) => this.api.call('listFolder', { query: { path } }).pipe(catchError(() => of(undefined)))),
+      switchMap((path) =>
+        this.api.call('listFolder', { query: { path } }).pipe(
+          tap(() => this.problem.set('')),
+          catchError((error: unknown) => {
+            this.problem.set(error instanceof Error ? error.message : String(error));
+            return of(undefined);
+          }),
+        ),
+      ),
     ),
   );
   private readonly prefix = computed(() => (this.path() ? `${this.path()}/` : ''));
