@@ -1,5 +1,6 @@
+import type { FeatureCode } from '@pampero/core/lines';
 import { describe, expect, test } from 'vitest';
-import { editClasses, editCodes, type FeatureCode, type JobClass } from './index.js';
+import { editClasses, editCodes, type JobClass } from './index.js';
 import { listedTwice } from './twice.js';
 
 test('the first value that is there a second time', () => {

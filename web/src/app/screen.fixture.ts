@@ -1,7 +1,7 @@
 import '@angular/compiler';
 import type { Type } from '@angular/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
-import type { Provider } from '@angular/core';
+import type { EnvironmentProviders, Provider } from '@angular/core';
 import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
 import { JobStore } from './state/job-store';
 import { LayerStore } from './state/layer-store';
@@ -130,7 +130,11 @@ export class PretendDialog<R = unknown> {
 /** An open job with the stores that a workbench has; operations that are started are taken. */
 export function openJob(
   bench: Partial<Parameters<typeof workbench>[0]> = {},
-  { answers, providers = [], before }: { answers?: Answers; providers?: readonly Provider[]; before?: () => void } = {},
+  {
+    answers,
+    providers = [],
+    before,
+  }: { answers?: Answers; providers?: readonly (Provider | EnvironmentProviders)[]; before?: () => void } = {},
 ): { server: PretendServer; said: string[]; job: JobStore } {
   const over = storesOver(
     (id, given) => answers?.(id, given) ?? (id === 'startOperation' ? run({ id: 'r1' }) : undefined),

@@ -1,5 +1,5 @@
 import '@angular/compiler';
-import { provideZonelessChangeDetection, type Provider } from '@angular/core';
+import { provideZonelessChangeDetection, type EnvironmentProviders, type Provider } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import { BrowserTestingModule, platformBrowserTesting } from '@angular/platform-browser/testing';
 import { MatIconRegistry } from '@angular/material/icon';
@@ -67,7 +67,10 @@ export class PretendServer {
 }
 
 /** Services over a server made up by the test, without a screen; messages are kept. */
-export function storesOver(answers: Answers, providers: Provider[] = []): { server: PretendServer; said: string[] } {
+export function storesOver(
+  answers: Answers,
+  providers: readonly (Provider | EnvironmentProviders)[] = [],
+): { server: PretendServer; said: string[] } {
   if (!isSetUp) TestBed.initTestEnvironment(BrowserTestingModule, platformBrowserTesting());
   isSetUp = true;
   TestBed.resetTestingModule();

@@ -2,7 +2,7 @@
 import { openJob, PretendDialog, Screen } from '../../screen.fixture';
 import { TestBed } from '@angular/core/testing';
 import { MAT_DIALOG_DATA } from '@angular/material/dialog';
-import type { FeatureCode } from '@pampero/contract';
+import type { FeatureCode } from '@pampero/core/lines';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { JobStore } from '../../state/job-store';
 import { surface, type PretendServer } from '../../stores.fixture';

@@ -38,7 +38,7 @@ beforeEach(async () => {
 });
 const press = (key: string): boolean => {
   const found = keys.keys().find((each) => each.press.includes(key) && (each.when?.() ?? true));
-  if (found) found.run(new KeyboardEvent('keydown', { key }));
+  if (found) found.run?.(new KeyboardEvent('keydown', { key }));
   return found !== undefined;
 };
 
