@@ -28,7 +28,7 @@ const selection = {
   ...Object.fromEntries(
     ['setClass', 'withhold', 'restore', 'focus', 'setAside', 'invert', 'clear', 'repeat', 'regrow', 'copy', 'keep'].map((name) => [name, vi.fn()]),
   ),
-} as Record<string, never> & { regrow: ReturnType<typeof vi.fn> }; // prettier-ignore
+} as unknown as Record<string, never> & { regrow: ReturnType<typeof vi.fn> }; // prettier-ignore
 const signals = selection as unknown as Record<string, { set(value: unknown): void; (): unknown }>;
 let screen: Screen<SelectionBarComponent>;
 let views: ViewStore;
