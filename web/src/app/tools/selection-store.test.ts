@@ -7,7 +7,7 @@ import { beforeEach, describe, expect, test } from 'vitest';
 import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
 import { LookStore } from '../state/look-store';
-import { cloud, run, storesOver, turn, workbench, type PretendServer } from '../stores.fixture';
+import { cloud, entry, run, storesOver, turn, workbench, type PretendServer } from '../stores.fixture';
 import { DrawingLink } from '../viewer/drawing-link';
 import { SelectionStore } from './selection-store';
 
@@ -186,6 +186,25 @@ describe('what is done to it', () => {
     told.length = 0;
     job.ended$.next(run({ id: 'b', state: 'failed', outcome: 'Something else.' }));
     expect(told).toEqual([]);
+  });
+
+  test('what was done is told until it is taken back', async () => {
+    await select();
+    selection.setClass(2);
+    pictures$.next({});
+    const { answer } = server.made('startOperation')[0]!;
+    answer.next(run({ id: 'a', operation: 'set-class' }));
+    answer.complete();
+    const book = (state: 'done' | 'undone') => {
+      job.workbench.update((bench) => ({ ...bench!, history: { entries: [entry({ id: 7, operation: 'set-class', state })], undoes: null, redoes: null } })); // prettier-ignore
+    };
+    book('done');
+    job.ended$.next(run({ id: 'a', state: 'done', outcome: '12 points to 2 Ground', historyId: 7 }));
+    await settle();
+    expect(selection.lastOutcome()).toBe('12 points to 2 Ground');
+    book('undone');
+    await settle();
+    expect(selection.lastOutcome()).toBeUndefined();
   });
 
   test('focus shows nothing else, aside everything else', () => {

@@ -43,6 +43,7 @@ export class SelectionStore {
   readonly isCounting = signal(false);
   readonly problem = signal<string | undefined>(undefined);
   readonly lastOutcome = signal<string | undefined>(undefined);
+  private lastStep: number | undefined;
   private readonly last = signal<Selection>([]);
 
   readonly isEmpty = computed(() => this.steps().length === 0);
@@ -88,6 +89,11 @@ export class SelectionStore {
       });
       this.counted$.next(steps);
     });
+    // What was taken back is no outcome any more.
+    effect(() => {
+      const step = this.store.history()?.entries.find(({ id }) => id === this.lastStep);
+      if (step && step.state !== 'done') untracked(() => this.lastOutcome.set(undefined));
+    });
     // Classes that change under the selection change what it holds.
     effect(() => {
       this.store.clouds();
@@ -120,8 +126,10 @@ export class SelectionStore {
       });
     this.store.ended$.pipe(takeUntilDestroyed()).subscribe((run) => {
       if (!this.previewed.delete(run.id)) return;
-      if (run.state === 'done') this.lastOutcome.set(run.outcome);
-      else {
+      if (run.state === 'done') {
+        this.lastOutcome.set(run.outcome);
+        this.lastStep = run.historyId;
+      } else {
         this.link.takeBack();
         this.problem.set(run.outcome ?? 'It could not be done.');
       }

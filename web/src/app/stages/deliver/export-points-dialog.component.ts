@@ -157,6 +157,10 @@ const USUAL: readonly WrittenColumn[] = ['easting', 'northing', 'elevation', 'in
       gap: 5px;
       align-items: center;
     }
+    [aria-disabled='true'] {
+      opacity: 0.45;
+      pointer-events: none;
+    }
     .line {
       display: flex;
       gap: 24px;
