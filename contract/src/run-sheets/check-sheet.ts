@@ -143,8 +143,12 @@ function checkWork(step: WorkStep, { earlier, places, fault }: Around): void {
   for (const { path, message } of literal.success ? [] : literal.error.issues) {
     const name = String(path[0] ?? '');
     // What a rule, a proposal or a place will give is not known yet.
-    if (rulesIn(step.parameters[name]).length === 0 && (name in step.parameters || isMissed(fields.get(name), step)))
-      fault(pathText(['parameters', ...path]), message);
+    const field = fields.get(name);
+    if (rulesIn(step.parameters[name]).length > 0) continue;
+    const isMissing = isMissed(field, step);
+    // Of a list the message is for scripts, which give numbers.
+    const told = isMissing && field?.type === 'array' ? `${field.label}: choose what it works on.` : message;
+    if (isMissing || name in step.parameters) fault(pathText(['parameters', ...path]), told);
   }
 }
 
