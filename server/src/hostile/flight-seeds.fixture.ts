@@ -8,7 +8,7 @@ import { strToU8, zipSync } from 'fflate';
 import sharp from 'sharp';
 import { QUANTISATION } from '../server.fixture.js';
 import { scanAsLas } from '../scan-as-las.fixture.js';
-import type { Seed } from './seeds.fixture.js';
+import type { Seed } from './seed.fixture.js';
 
 const [E, N] = QUANTISATION.offset;
 

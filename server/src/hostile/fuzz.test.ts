@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { spawnedServer, type SpawnedServer } from '../spawned-server.fixture.js';
 import { mutated, withChecksums } from './mutate.fixture.js';
-import { seeds, type Seed } from './seeds.fixture.js';
+import type { Seed } from './seed.fixture.js';
+import { seeds } from './seeds.fixture.js';
 
 /*
  * Files damaged at random through the real import of the built server: whatever they hold, the server answers, stays alive, keeps

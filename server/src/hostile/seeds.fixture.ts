@@ -3,21 +3,10 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeGtx } from '@pampero/core/geodesy';
-import type { OperationId } from '@pampero/contract';
 import { fieldWithShed, lasBytes, type ApiClient } from '../server.fixture.js';
 import { gatherPoints } from '@pampero/core/cloud';
 import { flightSeeds, tableSeeds } from './flight-seeds.fixture.js';
-
-/** A small whole file of a format, and what takes it in. */
-export interface Seed {
-  readonly fileName: string;
-  readonly operation: OperationId | 'restore' | 'geoid';
-  readonly parameters?: Record<string, unknown>;
-  readonly bytes: Uint8Array;
-  readonly isText: boolean;
-  /** What the job has to hold before; the first thing in it. */
-  readonly before?: Seed;
-}
+import type { Seed } from './seed.fixture.js';
 
 const TIFF_KINDS: Readonly<Record<string, readonly string[]>> = {
   'tiled-lzw.tif': ['-co', 'TILED=YES', '-co', 'BLOCKXSIZE=16', '-co', 'BLOCKYSIZE=16', '-co', 'COMPRESS=LZW'],
