@@ -42,8 +42,8 @@ type DrawRequest = Extract<ViewerRequest, { kind: 'draw' }>;
 
 /** Pixels between the samples of a level before the next is wanted. */
 const SPACING_TARGET = 1.4;
-/** What a picture may take while the view moves, and how many points that is at first; then as measured. */
-const MOVING_MS = 32;
+/** What a picture may take while the view moves, lines and all, and how many points that is at first; then as measured. */
+const MOVING_MS = 44;
 const MOVING_POINTS = { first: 260_000, least: 60_000, most: 3_000_000 };
 /** Points between looks at newer requests. */
 const SLICE_POINTS = 220_000;
@@ -418,10 +418,11 @@ export class DrawingEngine {
         if (!(await this.drawSurface(frame, grid, opacity, view, request))) return;
     view.frame = frame;
     if (drawn > 0) this.hasDrawnPoints = true;
-    if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
     const shaded = shadeFrame(frame, request.scale, request.shading * (this.style?.shading ?? 1));
     if (!this.layPictures(shaded, frame, request)) isComplete = false;
     const rgba = request.ground ? this.composed(shaded, frame, request, request.ground) : shaded;
+    // Lines and shading take their time too: where there are many, there are fewer points.
+    if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
     // Picking needs only which point is where; the depth goes to the page, if it composes the picture.
     const depth = request.ground ? undefined : (frame.depth as Float32Array<ArrayBuffer>);
     this.answer(
