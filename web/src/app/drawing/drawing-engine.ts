@@ -1,39 +1,32 @@
-import type { RasterFrame } from '@pampero/core/raster';
-import { unpackArrays } from '@pampero/core/binary';
-import { SCAN_ANGLE_STEP } from '@pampero/core/cloud';
 import { Outline, PreparedSelection, type Selection, type Visible } from '@pampero/core/selection';
 import { CleaningPreview } from './cleaning-preview';
 import { PreviewedGround } from './previewed-ground';
 import { groundAround } from './ground-around';
+import { DrawnSurfaces } from './drawn-surfaces';
 import { GraphicsPainter } from './graphics-painter';
 import { wantedNodes, type SceneNode } from './level-of-detail';
 import { LineLayer } from './line-layer';
 import { onGround } from './line-rasteriser';
 import { drape, layUnder, picturesAlong } from './picture-painter';
 import { PictureTiles } from './picture-tiles';
+import { nextTurn } from './next-turn';
 import { NodeCache } from './node-cache';
+import { pointDetails } from './point-details';
 import { asSelectable, colourNode, exactPoint, missingColumn, sceneNode } from './point-cache';
 import type { PainterName } from './painter-name';
 import { ProcessorPainter, type PointPainter } from './point-painter';
 import { colourMode, isRamped } from './colour-modes';
-import type { ColumnKey } from './column-key';
 import { spreadOf } from './value-spread';
 import { drawGrid, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
-import { traceGrid } from '@pampero/core/contours';
-import { withPart, type GridPart } from '@pampero/core/grids';
-import { contourSegments } from './contour-lines';
-import { coversView, surfaceAt, windowOf } from './surface-grid';
-import { areaOver, profileOver, shadedGrid, spreadOfValues, tintedValues } from './surface-grid';
+import { areaOver, profileOver, surfaceAt } from './surface-grid';
 import type {
   DrawnCloud,
   OptimisticChange,
   PickedPoint,
-  PointDetails,
   PointStyle,
   Question,
   ViewerAnswer,
   ViewerQuestions,
-  DrawnSurface,
   ViewerRequest,
   ViewId,
 } from './drawing-protocol';
@@ -67,20 +60,13 @@ export class DrawingEngine {
   private clouds: SceneCloud[] = [];
   private style: PointStyle | undefined;
   private edition = 0;
-  private grid: DrawnGrid | undefined;
-  /** Done when what was last told of surfaces has come. */
-  private surfacesSet: Promise<void> = Promise.resolve();
-  private gridUrl: string | undefined;
-  private colouredFrom: string | undefined;
-  private surfaces: readonly { readonly grid: DrawnGrid; readonly opacity: number }[] = [];
-  /** What the surface that was drawn last is coloured by. */
-  private tinted: Float32Array | undefined;
-  private surfaceSerial = 0;
-  private detail: DrawnGrid | undefined;
-  private detailUrl: string | undefined;
-  /** Surfaces among them, by where they are read from. */
-  private readonly surfaceOf = new Map<string, number>();
-  private readonly rasters = new Map<string, Promise<{ values: Float32Array; place: RasterFrame } | undefined>>();
+  private readonly surfaces = new DrawnSurfaces(
+    () => this.origin,
+    (isOther) => {
+      if (isOther) for (const cached of this.cache.all()) cached.colouredAt = -1;
+      this.redrawAll();
+    },
+  );
   private selection: Selection = [];
   private readonly cache: NodeCache;
   private readonly preview: CleaningPreview;
@@ -136,14 +122,14 @@ export class DrawingEngine {
         for (const cached of this.cache.all()) void this.cache.refetchMarks(cached, cached.node);
         break;
       case 'detail':
-        void this.setDetail(request.surface);
+        void this.surfaces.setDetail(request.surface);
         break;
       case 'pictures':
         this.pictures = request;
         this.redrawAll();
         break;
       case 'surfaces':
-        this.surfacesSet = this.setSurfaces(request.surfaces).catch(() => undefined);
+        this.surfaces.set(request.surfaces);
         break;
       case 'draw': {
         const view = this.view(request.view);
@@ -239,85 +225,6 @@ export class DrawingEngine {
     this.redrawQuickly();
   }
 
-  /** Measures on the surface that heights are from, once it is here: who asks right after it was told is not answered from the one before. */
-  private async measured<T>(measure: (grid: DrawnGrid) => T): Promise<T | undefined> {
-    for (let last; last !== this.surfacesSet;) await (last = this.surfacesSet);
-    return this.grid && measure(this.grid);
-  }
-
-  private async setSurfaces(surfaces: readonly DrawnSurface[]): Promise<void> {
-    const serial = ++this.surfaceSerial;
-    const drawn: { grid: DrawnGrid; opacity: number; isFlat: boolean }[] = [];
-    for (const { url, tint, opacity, productId, isFlat = false } of surfaces) {
-      if (!isFlat) this.surfaceOf.set(url, productId);
-      const raster = await this.raster(url);
-      const by = typeof tint.by === 'string' ? tint.by : await this.raster(tint.by.url);
-      if (serial !== this.surfaceSerial) return;
-      if (!raster || !by) continue;
-      const values = tintedValues(raster.values, raster.place, by);
-      const heights = isFlat ? levelled(raster.values, this.origin[2]) : raster.values;
-      drawn.push({ grid: shadedGrid(heights, raster.place, this.origin, values, tint), opacity, isFlat });
-      this.tinted = values;
-    }
-    const wanted = new Set(
-      surfaces.flatMap(({ url, tint }) => (typeof tint.by === 'string' ? [url] : [url, tint.by.url])),
-    );
-    for (const url of this.rasters.keys())
-      if (!wanted.has(url)) {
-        this.rasters.delete(url);
-        this.surfaceOf.delete(url);
-      }
-    const before = this.grid?.elevation.length;
-    this.surfaces = drawn;
-    // Heights are measured from surfaces alone.
-    this.grid = drawn.findLast((each) => !each.isFlat)?.grid;
-    this.gridUrl = surfaces.at(-1)?.url;
-    // Points coloured by their height over it are coloured anew; another tint leaves them as they are.
-    if (this.gridUrl !== this.colouredFrom || before !== this.grid?.elevation.length)
-      for (const cached of this.cache.all()) cached.colouredAt = -1;
-    this.colouredFrom = this.gridUrl;
-    this.redrawAll();
-  }
-
-  private async setDetail(surface: DrawnSurface | undefined): Promise<void> {
-    this.detailUrl = surface?.url;
-    if (!surface) {
-      this.detail = undefined;
-      return;
-    }
-    const { url, tint } = surface;
-    const raster = await this.readRaster(url);
-    const by = typeof tint.by === 'string' ? tint.by : await this.raster(tint.by.url);
-    if (url !== this.detailUrl || !raster || !by) return;
-    const values = tintedValues(raster.values, raster.place, by);
-    this.detail = shadedGrid(raster.values, raster.place, this.origin, values, tint);
-    this.redrawAll();
-  }
-
-  /** A raster as the server has it for display, fetched once. */
-  private raster(url: string): Promise<{ values: Float32Array; place: RasterFrame } | undefined> {
-    const known = this.rasters.get(url);
-    if (known) return known;
-    const read = this.readRaster(url);
-    this.rasters.set(url, read);
-    return read;
-  }
-
-  private async readRaster(url: string): Promise<{ values: Float32Array; place: RasterFrame } | undefined> {
-    // Of a surface that was edited only what differs from the one before is sent.
-    const known = this.surfaceOf.has(url)
-      ? [...this.rasters.keys()].findLast((key) => key !== url && this.surfaceOf.has(key))
-      : undefined;
-    const before = known === undefined ? undefined : await this.rasters.get(known);
-    const since = before && this.surfaceOf.get(known!);
-    const response = await fetch(since === undefined ? url : `${url}?since=${since}`).catch(() => undefined);
-    if (!response?.ok) return undefined;
-    const { arrays, facts } = unpackArrays(new Uint8Array(await response.arrayBuffer()));
-    const values = arrays['elevation'] as Float32Array;
-    const { part, ...place } = facts as unknown as RasterFrame & { readonly part?: GridPart };
-    return { values: part && before ? withPart(before.values, place.columns, part, values) : values, place };
-  }
-
   /** At once with fewer points, as while the view moves, then in full. */
   private redrawQuickly(): void {
     for (const view of this.views.values()) {
@@ -398,7 +305,7 @@ export class DrawingEngine {
           }
           cached.drawnAt = this.drawCount;
           const shown = this.previewed.of(request.view, cached, `${this.edition}/${this.cache.marksEdition}`);
-          colourNode(shown, style, this.edition, this.grid);
+          colourNode(shown, style, this.edition, this.surfaces.grid);
           picture.points(atCentre(matrix, cached.centre), shown, size);
           drawn += node.count;
           sinceLook += node.count;
@@ -412,9 +319,8 @@ export class DrawingEngine {
       this.cache.makeRoom();
     }
     const frame = picture.finish();
-    const closeUp = request.view === 'plan' && this.detail && coversView(this.detail, matrix) ? this.detail : undefined;
     if (request.showSurface)
-      for (const { grid, opacity } of closeUp ? [{ grid: closeUp, opacity: 1 }] : this.surfaces)
+      for (const { grid, opacity } of this.surfaces.of(request.view, matrix))
         if (!(await this.drawSurface(frame, grid, opacity, view, request))) return;
     view.frame = frame;
     if (drawn > 0) this.hasDrawnPoints = true;
@@ -522,7 +428,7 @@ export class DrawingEngine {
   private reply<Q extends Question>(question: Q, about: unknown): Promise<unknown> {
     const replies: { [K in Question]: (ask: ViewerQuestions[K]['ask']) => unknown } = {
       pick: (ask) => this.pick(ask),
-      details: ({ point }) => this.details(point),
+      details: ({ point }) => pointDetails(this.cache, point),
       preview: async ({ preview }) => {
         if (!preview) this.preview.clear();
         const answer = preview && (await this.preview.run(preview, this.clouds));
@@ -530,9 +436,9 @@ export class DrawingEngine {
         return answer;
       },
       spread: () => this.spread(),
-      contours: (ask) => this.contoursOf(ask),
-      tinted: () => this.tinted && spreadOfValues(this.tinted),
-      profile: ({ line }) => this.measured((grid) => profileOver(grid, line)),
+      contours: (ask) => this.surfaces.contours(ask),
+      tinted: () => this.surfaces.spread(),
+      profile: ({ line }) => this.surfaces.measured((grid) => profileOver(grid, line)),
       pictureAlong: ({ line, steps }) => {
         if (!this.pictures || this.pictures.pictures.length === 0) return undefined;
         const site = { pictures: this.pictures.pictures, tiles: this.tiles, origin: this.origin };
@@ -541,10 +447,10 @@ export class DrawingEngine {
         this.tiles.fetchNext();
         return { colours, isComplete };
       },
-      surfaceAt: ({ at, from }) => this.measured((grid) => surfaceAt(grid, at, from, this.origin[2])),
+      surfaceAt: ({ at, from }) => this.surfaces.measured((grid) => surfaceAt(grid, at, from, this.origin[2])),
       around: (ask) => groundAround(this.cache, this.clouds, ask),
       area: ({ corners, level }) =>
-        this.measured((grid) => {
+        this.surfaces.measured((grid) => {
           const outline = new Outline(corners);
           return areaOver(grid, corners, (x, y) => outline.contains(x, y), level - this.origin[2]);
         }),
@@ -554,57 +460,11 @@ export class DrawingEngine {
       .catch(() => undefined);
   }
 
-  /** Quick contours of what is on the screen: the surface as it is drawn, in the window alone. */
-  private async contoursOf({
-    interval,
-    base,
-    indexEvery,
-    window,
-  }: ViewerQuestions['contours']['ask']): Promise<ViewerQuestions['contours']['answer']> {
-    const raster = this.gridUrl === undefined ? undefined : await this.raster(this.gridUrl);
-    if (!raster) return undefined;
-    const part = windowOf(raster.values, raster.place, window);
-    const set = traceGrid(part.values, part.place, { interval, base, indexEvery, minimumLength: 0 });
-    const { index, between } = contourSegments(set, this.origin, Infinity);
-    return { index, between, lines: set.level.length };
-  }
-
   private pick({ view, column, row }: ViewerQuestions['pick']['ask']): PickedPoint | undefined {
     const frame = this.views.get(view)?.frame;
     const found = frame && pickPoint(frame, Math.floor(column), Math.floor(row), 5);
     const cached = found && this.cache.at(found.slot);
     return cached && exactPoint(cached, found.index);
-  }
-
-  private async details({ nodeId, index }: PickedPoint): Promise<PointDetails | undefined> {
-    const cached = this.cache.get(nodeId);
-    if (!cached) return undefined;
-    const { columns } = cached.cloud;
-    await Promise.all(columns.map((key) => this.cache.fetchColumn(cached, key)));
-    const of = <T>(key: ColumnKey, read: (bytes: ArrayBuffer) => T): T | undefined => {
-      const bytes = columns.includes(key) ? cached.columns.get(key) : undefined;
-      return bytes && read(bytes);
-    };
-    const returns = of('returns', (bytes) => new Uint8Array(bytes)[index]!);
-    const { count } = cached.node;
-    const details = {
-      flags: cached.flags[index]!,
-      intensity: of('intensity', (bytes) => new Uint16Array(bytes)[index]!),
-      returnNumber: returns && returns & 15,
-      returns: returns && returns >> 4,
-      scanAngle: of('scanAngle', (bytes) => new Int16Array(bytes)[index]! * SCAN_ANGLE_STEP),
-      strip: of('pointSourceId', (bytes) => new Uint16Array(bytes)[index]!),
-      gpsTime: of('gpsTime', (bytes) => new Float64Array(bytes)[index]!),
-      confidence: of('confidence', (bytes) => new Float32Array(bytes)[index]!),
-      accuracy: of('accuracy', (bytes) => new Float32Array(bytes)[index]!),
-      rgb: of('colour', (bytes) => {
-        const bands = new Uint16Array(bytes);
-        return [0, 1, 2].map((band) => bands[band * count + index]! >> 8);
-      }),
-    };
-    return Object.fromEntries(
-      Object.entries(details).filter(([, value]) => value !== undefined),
-    ) as unknown as PointDetails;
   }
 
   /** How the values are spread over the nodes that the last pictures drew. */
@@ -615,8 +475,8 @@ export class DrawingEngine {
     const parts: Float64Array[] = [];
     for (const cached of this.cache.all()) {
       if (cached.drawnAt < this.drawCount - 6 || missingColumn(cached, mode)) continue;
-      if (cached.values?.mode !== mode || cached.values.grid !== this.grid)
-        cached.values = { mode, grid: this.grid, of: facts.valuesOf(cached, this.grid) };
+      if (cached.values?.mode !== mode || cached.values.grid !== this.surfaces.grid)
+        cached.values = { mode, grid: this.surfaces.grid, of: facts.valuesOf(cached, this.surfaces.grid) };
       parts.push(cached.values.of);
     }
     return spreadOf(mode, parts);
@@ -640,20 +500,4 @@ function pointSize(matrix: Matrix, width: number, spacing: number): number {
   if (isPerspective) return 2;
   const pixels = ((Math.hypot(matrix[0]!, matrix[4]!, matrix[8]!) * width) / 2) * spacing;
   return Math.max(2, Math.min(5, Math.ceil(pixels)));
-}
-
-/** A level sheet where there are values. */
-function levelled(values: Float32Array, level: number): Float32Array {
-  return values.map((value) => (Number.isNaN(value) ? NaN : level));
-}
-
-/** A turn of the event loop, so that waiting messages are taken; a timer would cost milliseconds. */
-const channel = new MessageChannel();
-const waiting: (() => void)[] = [];
-channel.port1.onmessage = () => waiting.shift()?.();
-function nextTurn(): Promise<void> {
-  return new Promise((resolve) => {
-    waiting.push(resolve);
-    channel.port2.postMessage(undefined);
-  });
 }
