@@ -2,13 +2,8 @@ import { NOISE_CLASSES, PointFlag } from '@pampero/core/cloud';
 import type { ViewPoints } from '@pampero/core/client-view';
 import type { RasterFrame } from '@pampero/core/raster';
 import { classColour, rgbOf } from '@pampero/core/tints';
-import {
-  listStoredNodes,
-  quantisationOf,
-  readCloudFacts,
-  readNodePoints,
-  type StoredNode,
-} from '../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { listStoredNodes, readNodePoints, type StoredNode } from '../store/node-repository.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
 import type { Models } from '../store/models.js';
 import { readJobClasses } from '../store/pin-repository.js';

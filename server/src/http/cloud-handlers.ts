@@ -7,15 +7,14 @@ import { lookAtControl } from '../questions/look-at-control.js';
 import { listSuspectAreas } from '../questions/list-suspect-areas.js';
 import { previewGroundIn } from '../questions/preview-ground.js';
 import { readWindow } from '../questions/read-window.js';
+import { readCloud, readCloudReport } from '../store/cloud-repository.js';
 import {
   listNodes,
   readAttributeColumns,
-  readCloud,
-  readCloudReport,
   readNodeClass,
   readNodeDimension,
   readNodeGeometry,
-} from '../store/cloud-repository.js';
+} from '../store/node-repository.js';
 import { fileStem } from '../products/file-names.js';
 import { sendWritten } from './send-file.js';
 import { FOR_GOOD, readerOf, sendBytes, type Handlers, type Services } from './handler.js';

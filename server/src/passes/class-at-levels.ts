@@ -1,7 +1,8 @@
 import type { WaterLevels } from '@pampero/core/objects';
 import { shared } from '../shared-memory.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
-import { quantisationOf, type StoredNode } from '../store/cloud-repository.js';
+import { quantisationOf } from '../store/cloud-repository.js';
+import { type StoredNode } from '../store/node-repository.js';
 import type { AtLevelsTask } from '../tasks/object-tasks.js';
 import { overGroups, type CloudPass } from './cloud-pass.js';
 import { withNewClasses } from './node-groups.js';

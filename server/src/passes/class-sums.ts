@@ -1,7 +1,8 @@
 import type { RasterFrame } from '@pampero/core/raster';
 import { mergeGround, newGroundSums, type GroundSums } from '@pampero/core/objects';
 import type { CloudFacts } from '../store/cloud-facts.js';
-import { quantisationOf, type StoredNode } from '../store/cloud-repository.js';
+import { quantisationOf } from '../store/cloud-repository.js';
+import { type StoredNode } from '../store/node-repository.js';
 import { overGroups, type CloudPass } from './cloud-pass.js';
 import { partFrame } from './raster-frames.js';
 

@@ -1,6 +1,6 @@
 import { checkCancelled } from '@pampero/core/task';
 import type { JobFile } from '../store/job-file.js';
-import type { StoredNode } from '../store/cloud-repository.js';
+import type { StoredNode } from '../store/node-repository.js';
 import type { NodeColumns } from '../tasks/node-columns.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { handOver, mapWide, readNodeColumns } from './node-groups.js';

@@ -2,7 +2,8 @@ import { pixelOfPlace, planOfPart, type PictureFrame } from '@pampero/core/image
 import type { PlanBounds } from '@pampero/core/raster';
 import { Cancelled, checkCancelled } from '@pampero/core/task';
 import type { RunContext } from '../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts, type StoredNode } from '../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { listStoredNodes, type StoredNode } from '../store/node-repository.js';
 import { beginColourSet, insertColouredNodes, removeColourSet } from '../store/colour-repository.js';
 import type { NodeColumns } from '../tasks/node-columns.js';
 import { blockAt, type PictureBlock } from '../tasks/picture-tasks.js';

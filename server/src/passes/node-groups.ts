@@ -1,6 +1,6 @@
 import type { Models } from '../store/models.js';
 import { checkCancelled } from '@pampero/core/task';
-import { listStoredNodes, readNodes, type StoredNode } from '../store/cloud-repository.js';
+import { listStoredNodes, readNodes, type StoredNode } from '../store/node-repository.js';
 import type { ChangedMarks, Marks } from '../store/mark-difference.js';
 import type { NewClasses } from '../tasks/object-tasks.js';
 import type { TaskPool } from '../tasks/task-pool.js';

@@ -1,7 +1,7 @@
 import type { RasterFrame } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
 import type { CloudFacts } from '../store/cloud-facts.js';
-import type { StoredNode } from '../store/cloud-repository.js';
+import type { StoredNode } from '../store/node-repository.js';
 import { formatCount } from '@pampero/core/wording';
 
 /** 67 million cells: half a gigabyte a column of doubles. */

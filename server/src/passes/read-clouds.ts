@@ -1,5 +1,6 @@
 import type { Box } from '@pampero/core/selection';
-import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { listStoredNodes } from '../store/node-repository.js';
 import type { Models } from '../store/models.js';
 import type { CloudColumns } from '../tasks/chosen-points.js';
 import { handOver, readNodeColumns } from './node-groups.js';

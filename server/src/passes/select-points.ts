@@ -3,13 +3,8 @@ import { PreparedSelection, type Box, type Front, type Selection } from '@pamper
 import { checkCancelled } from '@pampero/core/task';
 import type { JobFile } from '../store/job-file.js';
 import { knownOf, type CloudFacts } from '../store/cloud-facts.js';
-import {
-  listReadyCloudFacts,
-  listStoredNodes,
-  quantisationOf,
-  readNodes,
-  type StoredNode,
-} from '../store/cloud-repository.js';
+import { listReadyCloudFacts, quantisationOf } from '../store/cloud-repository.js';
+import { listStoredNodes, readNodes, type StoredNode } from '../store/node-repository.js';
 import { addCounts, type SelectedCounts } from '../tasks/selected-counts.js';
 import type { ChangedMarks } from '../store/mark-difference.js';
 import type { MarkChange, SelectableNode } from '../tasks/selection-tasks.js';

@@ -1,5 +1,5 @@
 import type { Box } from '@pampero/core/selection';
-import type { StoredNode } from '../store/cloud-repository.js';
+import type { StoredNode } from '../store/node-repository.js';
 
 /** A square of land with the nodes that have points in it or in the margin about it. */
 export interface SpatialTile {

@@ -17,7 +17,8 @@ import {
 } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
 import type { CloudFacts } from '../store/cloud-facts.js';
-import { listStoredNodes, quantisationOf, readCloudFacts, type StoredNode } from '../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { listStoredNodes, type StoredNode } from '../store/node-repository.js';
 import { readProduct, readProductBlob } from '../store/product-repository.js';
 import { shared } from '../shared-memory.js';
 import type { NodeColumns } from '../tasks/node-columns.js';

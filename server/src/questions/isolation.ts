@@ -5,7 +5,8 @@ import { never, overTiles } from '../passes/cloud-pass.js';
 import { handOver } from '../passes/node-groups.js';
 import { boxOf } from '../passes/select-points.js';
 import { spatialTiles } from '../passes/spatial-tiles.js';
-import { listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { listStoredNodes } from '../store/node-repository.js';
 import type { JobFile } from '../store/job-file.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 

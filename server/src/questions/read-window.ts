@@ -2,7 +2,8 @@ import type { CloudWindow } from '@pampero/contract';
 import { Outline, type BoxRelation, type Place } from '@pampero/core/selection';
 import { never } from '../passes/cloud-pass.js';
 import type { JobFile } from '../store/job-file.js';
-import { countNodeClasses, listStoredNodes, quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { countNodeClasses, listStoredNodes } from '../store/node-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { groupNodes, mapWide, readNodeColumns } from '../passes/node-groups.js';
 

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Models } from './models.js';
 import { fieldWithShed, lasBytes, testServer, type TestServer } from '../server.fixture.js';
-import { listStoredNodes, readNodeClass, readNodeGeometry, readNodes } from './cloud-repository.js';
+import { listStoredNodes, readNodeClass, readNodeGeometry, readNodes } from './node-repository.js';
 
 let host: TestServer;
 let models: Models;

@@ -11,13 +11,8 @@ import { checkCancelled } from '@pampero/core/task';
 import { OnePointPerCube } from '@pampero/core/thinning';
 import { JobError } from '../errors/job-error.js';
 import type { Models } from '../store/models.js';
-import {
-  listStoredNodes,
-  quantisationOf,
-  readCloudFacts,
-  readNodePoints,
-  type StoredNode,
-} from '../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
+import { listStoredNodes, readNodePoints, type StoredNode } from '../store/node-repository.js';
 import type { CloudFacts } from '../store/cloud-facts.js';
 import { fileSink } from '../files/file-bytes.js';
 import { crsOf, lasOptions } from '../passes/las-options.js';

@@ -4,7 +4,8 @@ import { PamperoError } from '@pampero/core/task';
 import { alongTrajectory, pointsWithin } from '../../passes/strip-facts.js';
 import { flightOf, timesOfCloud } from '../../passes/strip-site.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { listStoredNodes } from '../../store/node-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 import { foundStrips } from './found-strips.js';
 

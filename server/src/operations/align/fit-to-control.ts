@@ -4,7 +4,8 @@ import { fitHeights, heightAt } from '@pampero/core/strips';
 import { movePoints } from '../../passes/move-points.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { lookAtControl } from '../../questions/look-at-control.js';
-import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { listStoredNodes } from '../../store/node-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 /** Fewer than these, and the points fit whatever is done: common practice, no source. */

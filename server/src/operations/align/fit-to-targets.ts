@@ -5,7 +5,8 @@ import { PamperoError } from '@pampero/core/task';
 import { formatCounted } from '@pampero/core/wording';
 import { movePoints } from '../../passes/move-points.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { listStoredNodes } from '../../store/node-repository.js';
 import { listControl } from '../../store/control-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 

@@ -7,7 +7,8 @@ import { maskLevels } from '../../passes/mask-levels.js';
 import { movePoints } from '../../passes/move-points.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { shared } from '../../shared-memory.js';
-import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { listStoredNodes } from '../../store/node-repository.js';
 import { readProduct } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 

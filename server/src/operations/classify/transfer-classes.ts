@@ -1,6 +1,7 @@
 import { transferClasses, type TransferClassesParameters } from '@pampero/contract';
 import type { RunWork } from '../../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { listStoredNodes } from '../../store/node-repository.js';
 import { replaceMarks } from '../../store/history-repository.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { NOISE_CLASSES } from '@pampero/core/cloud';

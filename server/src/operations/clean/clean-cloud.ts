@@ -9,7 +9,8 @@ import {
 } from '@pampero/core/cleaning';
 import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { listStoredNodes } from '../../store/node-repository.js';
 import { replaceMarks } from '../../store/history-repository.js';
 import { classNames, readJobClasses } from '../../store/pin-repository.js';
 import type { CleanTask, FoundPoints } from '../../tasks/cleaning-tasks.js';

@@ -15,7 +15,7 @@ import {
 import { checkCancelled } from '@pampero/core/task';
 import type { MemoryPlan } from '../../memory-plan.js';
 import type { JobFile } from '../../store/job-file.js';
-import { insertNode, reserveNodeIds, type NewNode } from '../../store/cloud-repository.js';
+import { insertNode, reserveNodeIds, type NewNode } from '../../store/node-repository.js';
 import { packNode, type RecordLayout, type SharedPart } from '../../tasks/import/build-square.js';
 import type { SortedBlock } from '../../tasks/import/record-blocks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';

@@ -15,7 +15,8 @@ import {
 } from '../../passes/photograph-site.js';
 import { spacingOf } from '../../passes/picture-site.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { listStoredNodes, quantisationOf, readCloudFacts, type StoredNode } from '../../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { listStoredNodes, type StoredNode } from '../../store/node-repository.js';
 import { finishColourSet, removeColourSet } from '../../store/colour-repository.js';
 import { readTile } from '../../store/picture-repository.js';
 import type { Overlaps, PosedPhotograph } from '../../tasks/photograph-tasks.js';

@@ -14,7 +14,8 @@ import { byNode, groupNodes, readNodeColumns } from '../../passes/node-groups.js
 import { boxOf } from '../../passes/select-points.js';
 import { spatialTiles } from '../../passes/spatial-tiles.js';
 import { sharedDoubles, sharedIntegers } from '../../shared-memory.js';
-import { quantisationOf, readNodes } from '../../store/cloud-repository.js';
+import { quantisationOf } from '../../store/cloud-repository.js';
+import { readNodes } from '../../store/node-repository.js';
 import type { FoundPoints } from '../../tasks/cleaning-tasks.js';
 import { positionsOf } from '../../tasks/node-columns.js';
 import { takenOf, TILE_POINTS, type ThinningSite } from './thinning-site.js';

@@ -1,7 +1,7 @@
 import { PointFlag } from '@pampero/core/cloud';
 import type { CloudPass } from '../../passes/cloud-pass.js';
 import type { CloudFacts } from '../../store/cloud-facts.js';
-import type { StoredNode } from '../../store/cloud-repository.js';
+import type { StoredNode } from '../../store/node-repository.js';
 import type { Marks } from '../../store/mark-difference.js';
 
 /** Points in a tile of a thinning. */

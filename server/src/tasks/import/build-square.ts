@@ -22,7 +22,7 @@ import {
 } from '@pampero/core/cloud';
 import { toFullDepth, type ColourDepth } from '@pampero/core/imagery';
 import { decodePoints, POINT_FORMATS, pointColumnsOf } from '@pampero/core/formats/las';
-import type { NewNode } from '../../store/cloud-repository.js';
+import type { NewNode } from '../../store/node-repository.js';
 import { importScratch, readRuns } from './record-blocks.js';
 
 /** What is needed to turn records into nodes; the same for all squares of a cloud. */
