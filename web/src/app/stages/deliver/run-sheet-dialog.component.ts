@@ -99,8 +99,8 @@ type Target = 'here' | 'each' | 'jobs';
                 [checked]="target() === 'each'"
                 (change)="target.set('each')"
                 data-testid="target-each"
-              />in a new job{{ cloudFiles().length > 1 ? ' for each of the ' + cloudFiles().length + ' clouds' : '' }}, in this
-              job’s coordinate system</label
+              />in a new job{{ cloudFiles().length > 1 ? ' for each of the ' + cloudFiles().length + ' clouds' : '' }},
+              in this job’s coordinate system</label
             >
           }
           @if (canBeJobs()) {
