@@ -92,7 +92,7 @@ export class SelectionStore {
     // What was taken back is no outcome any more.
     effect(() => {
       const step = this.store.history()?.entries.find(({ id }) => id === this.lastStep);
-      if (step && step.state !== 'done') untracked(() => this.lastOutcome.set(undefined));
+      if (step?.state === 'undone' || step?.state === 'dropped') untracked(() => this.lastOutcome.set(undefined));
     });
     // Classes that change under the selection change what it holds.
     effect(() => {
