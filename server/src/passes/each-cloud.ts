@@ -1,5 +1,5 @@
 import { readCloudFacts } from '../store/cloud-repository.js';
-import type { Effect } from '../store/history-repository.js';
+import type { Effect } from '../store/effects.js';
 import type { RunContext, RunResult, RunWork } from '../runs/run-service.js';
 
 /** Something for each of several clouds, one after another; what each reports is its share of the whole. */

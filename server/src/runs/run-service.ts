@@ -11,10 +11,10 @@ import {
   beginEntry,
   completeEntry,
   endEntry,
-  type Effect,
   type SheetStepOf,
   type StartedEntry,
 } from '../store/history-repository.js';
+import type { Effect } from '../store/effects.js';
 
 /** What an operation may use while it runs. */
 export interface RunContext {

@@ -1,5 +1,5 @@
 import { DEFAULT_CODES, type FeatureCode, type LineRole } from '@pampero/core/lines';
-import type { Effect } from './history-repository.js';
+import type { Effect } from './effects.js';
 import { replaceSetting } from './history-repository.js';
 import type { Models } from './models.js';
 import { storedJson } from './stored-json.js';

@@ -1,34 +1,14 @@
 import { giveBackSpace, type Figure, type History, type HistoryEntry, type Stage } from '@pampero/contract';
-import { promisify } from 'node:util';
-import { inflate } from 'node:zlib';
-import { Op, QueryTypes, type Model } from 'sequelize';
+import { Op, type Model } from 'sequelize';
 import { JobError } from '../errors/job-error.js';
-import type { HistoryMarksRow, HistoryRow, Models } from './models.js';
-import { asBuffer, removeCloud } from './cloud-repository.js';
-import { readNodes, type NodeBytes } from './node-repository.js';
+import type { HistoryRow, Models } from './models.js';
+import { removeCloud } from './cloud-repository.js';
+import { crossMarks, exchangeRevisions } from './kept-marks.js';
+import type { Effect } from './effects.js';
 import { dropVersion } from './line-versions.js';
-import { applyDifference, countClasses, type ChangedMarks, type Marks } from './mark-difference.js';
-import { exchangePositions, removePositionSet, type PositionsEffect } from './position-repository.js';
-import { exchangeColours, removeColourSet, type ColoursEffect } from './colour-repository.js';
+import { exchangePositions, removePositionSet } from './position-repository.js';
+import { exchangeColours, removeColourSet } from './colour-repository.js';
 import { storedJson } from './stored-json.js';
-
-/** What an operation did to the job, so that it can be taken back and done again. */
-export type Effect =
-  | { readonly kind: 'cloud' | 'product'; readonly id: number; readonly replaces?: number }
-  /** A cloud or product that was there and is no longer shown. */
-  | { readonly kind: 'removal'; readonly of: 'cloud' | 'product' | 'control'; readonly id: number }
-  /** Surveyed points brought by the entry of this id. */
-  | { readonly kind: 'control'; readonly id: number; readonly replaces?: undefined }
-  | {
-      readonly kind: 'classes';
-      readonly cloudId: number;
-      readonly otherRevision: number;
-      readonly otherClassRevision: number;
-    }
-  | PositionsEffect
-  | ColoursEffect
-  /** A setting of the job; null where it was never set. */
-  | { readonly kind: 'setting'; readonly key: string; readonly other: string | null };
 
 export interface StartedEntry {
   readonly operation: string;
@@ -43,8 +23,6 @@ export interface SheetStepOf {
   readonly sheetRunId: number;
   readonly step: string;
 }
-
-const unpack = promisify<Buffer, Buffer>(inflate);
 
 /** Enters an operation before its work begins: whatever stops it, the field book shows that it was tried. */
 export async function beginEntry(models: Models, started: StartedEntry): Promise<number> {
@@ -155,64 +133,6 @@ export async function markInterrupted(models: Models): Promise<void> {
     { state: 'interrupted', outcome: 'The server stopped while it ran; nothing of it was kept.' },
     { where: { state: 'running' } },
   );
-}
-
-/**
- * Writes new classes and flags and keeps what they differ by under the history entry.
- * @returns the effect to enter with {@link completeEntry}
- */
-export async function replaceMarks(
-  models: Models,
-  historyId: number,
-  cloudId: number,
-  changes: readonly ChangedMarks[],
-): Promise<Effect> {
-  // Plain statements: a model instance each is what takes the time.
-  const database = models.historyMarks.sequelize!;
-  for (const { nodeId, classification, flags, packed } of changes) {
-    await database.query(
-      'INSERT INTO history_marks (historyId, nodeId, difference, otherRevision) SELECT $1, $2, $3, revision FROM node_class WHERE nodeId = $2',
-      { bind: [historyId, nodeId, asBuffer(packed.difference)], type: QueryTypes.INSERT },
-    );
-    await writeMarks(models, nodeId, { classification, flags, counts: packed.counts }, historyId);
-  }
-  const touchesClasses = changes.some(({ packed }) => packed.touchesClasses);
-  const other = await exchangeRevisions(models, cloudId, {
-    revision: historyId,
-    ...(touchesClasses && { classRevision: historyId }),
-  });
-  return { kind: 'classes', cloudId, otherRevision: other.revision, otherClassRevision: other.classRevision };
-}
-
-async function writeMarks(
-  models: Models,
-  nodeId: number,
-  { classification, flags, counts }: Marks & { readonly counts: string },
-  revision: number,
-): Promise<void> {
-  await models.nodeClass.sequelize!.query(
-    'UPDATE node_class SET classification = $1, flags = $2, counts = $3, revision = $4 WHERE nodeId = $5',
-    { bind: [asBuffer(classification), asBuffer(flags), counts, revision, nodeId], type: QueryTypes.UPDATE },
-  );
-}
-
-interface Revisions {
-  readonly revision: number;
-  readonly classRevision: number;
-}
-
-/** Gives the cloud other revisions and returns those it had. */
-async function exchangeRevisions(
-  models: Models,
-  cloudId: number,
-  { revision, classRevision }: { readonly revision: number; readonly classRevision?: number },
-): Promise<Revisions> {
-  const row = (await models.clouds.findByPk(cloudId, { raw: true })) as unknown as Revisions;
-  await models.clouds.update(
-    { revision, ...(classRevision !== undefined && { classRevision }) },
-    { where: { id: cloudId } },
-  );
-  return { revision: row.revision, classRevision: row.classRevision };
 }
 
 export const CLASSES_KEY = 'classes';
@@ -326,27 +246,6 @@ async function setActive(
   if (kind === 'cloud') await models.clouds.update({ isActive }, { where: { id } });
   else if (kind === 'control') await models.controlPoints.update({ isActive }, { where: { historyId: id } });
   else await models.products.update({ isActive }, { where: { id } });
-}
-
-/** Takes every node of the step, of whichever cloud, to the step's other side. */
-async function crossMarks(models: Models, historyId: number): Promise<void> {
-  const ids = (await models.historyMarks.findAll({
-    where: { historyId },
-    attributes: ['nodeId'],
-    raw: true,
-  })) as unknown as HistoryMarksRow[];
-  for (const { nodeId } of ids) {
-    const kept = (await models.historyMarks.findOne({
-      where: { historyId, nodeId },
-      raw: true,
-    })) as unknown as HistoryMarksRow;
-    const [present] = (await readNodes(models, [nodeId])) as [NodeBytes];
-    const { classification, flags } = present;
-    applyDifference(await unpack(kept.difference), { classification, flags });
-    const counts = JSON.stringify(countClasses(classification));
-    await writeMarks(models, nodeId, { classification, flags, counts }, kept.otherRevision);
-    await models.historyMarks.update({ otherRevision: present.revision }, { where: { historyId, nodeId } });
-  }
 }
 
 export async function readHistory(models: Models): Promise<History> {

@@ -3,7 +3,7 @@ import type { ProductOf } from '@pampero/contract';
 import { QueryTypes } from 'sequelize';
 import { notFound } from '../errors/job-error.js';
 import { asBuffer } from './cloud-repository.js';
-import type { Effect } from './history-repository.js';
+import type { Effect } from './effects.js';
 import type { Models } from './models.js';
 import { listProducts, storeProduct } from './product-repository.js';
 

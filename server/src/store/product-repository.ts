@@ -10,7 +10,7 @@ import {
 import { JobError, notAmong, notFound } from '../errors/job-error.js';
 import { asBuffer } from './cloud-repository.js';
 import { controlRevision } from './control-repository.js';
-import type { Effect } from './history-repository.js';
+import type { Effect } from './effects.js';
 import type { CloudRow, Models, ProductRow } from './models.js';
 import { storedJson } from './stored-json.js';
 

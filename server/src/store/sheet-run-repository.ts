@@ -1,6 +1,7 @@
 import type { Figure, GivenPlaces, RunSheet, SheetRun } from '@pampero/contract';
 import { notFound } from '../errors/job-error.js';
-import { madeOf, type Effect } from './history-repository.js';
+import { madeOf } from './history-repository.js';
+import type { Effect } from './effects.js';
 import type { HistoryRow, Models, SheetRunRow } from './models.js';
 import { storedJson } from './stored-json.js';
 

@@ -7,7 +7,7 @@ import { boxOf } from '../../passes/select-points.js';
 import { spatialTiles } from '../../passes/spatial-tiles.js';
 import { frameOf, stripCloudOf, stripSite } from '../../passes/strip-site.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { replaceMarks } from '../../store/history-repository.js';
+import { replaceMarks } from '../../store/kept-marks.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 const TILE_POINTS = 600_000;

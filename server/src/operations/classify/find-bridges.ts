@@ -5,7 +5,7 @@ import { DECK_MISTAKEN_FOR, DECK_SEES, deckScale, type GroundSums } from '@pampe
 import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
-import { replaceMarks } from '../../store/history-repository.js';
+import { replaceMarks } from '../../store/kept-marks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { classAtLevels } from '../../passes/class-at-levels.js';
 import { sumClasses } from '../../passes/class-sums.js';

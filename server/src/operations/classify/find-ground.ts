@@ -18,7 +18,7 @@ import { PamperoError } from '@pampero/core/task';
 import { shared } from '../../shared-memory.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
-import { replaceMarks } from '../../store/history-repository.js';
+import { replaceMarks } from '../../store/kept-marks.js';
 import type { DoubtRule } from '../../tasks/ground-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { formatCount } from '@pampero/core/wording';

@@ -2,7 +2,7 @@ import { transferClasses, type TransferClassesParameters } from '@pampero/contra
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { listStoredNodes } from '../../store/node-repository.js';
-import { replaceMarks } from '../../store/history-repository.js';
+import { replaceMarks } from '../../store/kept-marks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { NOISE_CLASSES } from '@pampero/core/cloud';
 import { formatCount } from '@pampero/core/wording';

@@ -9,7 +9,7 @@ import { byNode, changeMarks, nodeGroups } from '../../passes/node-groups.js';
 import { reliefOf } from '../../passes/relief.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
-import { replaceMarks } from '../../store/history-repository.js';
+import { replaceMarks } from '../../store/kept-marks.js';
 import { readMask } from '../../store/mask-cells.js';
 import { classNames, readJobClasses } from '../../store/pin-repository.js';
 import { readProduct } from '../../store/product-repository.js';

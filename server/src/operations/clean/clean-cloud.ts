@@ -11,7 +11,7 @@ import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { listStoredNodes } from '../../store/node-repository.js';
-import { replaceMarks } from '../../store/history-repository.js';
+import { replaceMarks } from '../../store/kept-marks.js';
 import { classNames, readJobClasses } from '../../store/pin-repository.js';
 import type { CleanTask, FoundPoints } from '../../tasks/cleaning-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';

@@ -2,7 +2,7 @@ import type { SelectionCount } from '@pampero/contract';
 import type { Selection } from '@pampero/core/selection';
 import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
-import { replaceMarks } from '../../store/history-repository.js';
+import { replaceMarks } from '../../store/kept-marks.js';
 import { classNames, readJobClasses } from '../../store/pin-repository.js';
 import type { MarkChange } from '../../tasks/selection-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';

@@ -3,7 +3,7 @@ import type { FeatureCode } from '@pampero/core/lines';
 import { PamperoError } from '@pampero/core/task';
 import type { RunWork } from '../../runs/run-service.js';
 import { readCodes, replaceCodes } from '../../store/code-repository.js';
-import type { Effect } from '../../store/history-repository.js';
+import type { Effect } from '../../store/effects.js';
 import { changeRole } from '../../store/line-repository.js';
 import type { Models } from '../../store/models.js';
 import { listProducts } from '../../store/product-repository.js';

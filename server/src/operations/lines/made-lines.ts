@@ -1,7 +1,7 @@
 import { isAreaRole, type FeatureCode, type LineRole, type LineShape } from '@pampero/core/lines';
 import { PamperoError } from '@pampero/core/task';
 import { newCode, readCodes, replaceCodes } from '../../store/code-repository.js';
-import type { Effect } from '../../store/history-repository.js';
+import type { Effect } from '../../store/effects.js';
 import { changeLines, findLines, type LineChange, type PutLine } from '../../store/line-repository.js';
 import type { Models } from '../../store/models.js';
 

@@ -1,7 +1,7 @@
 import { importSurface, type ImportSurfaceParameters } from '@pampero/contract';
 import { formatCount } from '@pampero/core/wording';
 import type { RunWork } from '../../runs/run-service.js';
-import type { Effect } from '../../store/history-repository.js';
+import type { Effect } from '../../store/effects.js';
 import { storeProduct } from '../../store/product-repository.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 
