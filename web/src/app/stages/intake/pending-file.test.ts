@@ -71,6 +71,41 @@ describe('a file before it comes in', () => {
     expect(asked()).toMatchObject({ layout: { delimiter: ',' } });
   });
 
+  test.each([
+    ['-148, 136, 90, 0.5, -1.2, 0.3, -2.1', [-148, 136, 90, 0.5, -1.2, 0.3, -2.1]],
+    ['-148 136 90 0.5 -1.2 0.3 -2.1', [-148, 136, 90, 0.5, -1.2, 0.3, -2.1]],
+    ['-148;136;90;0,5;-1,2;0,3;-2,1', [-148, 136, 90, 0.5, -1.2, 0.3, -2.1]],
+    ['-148 136 90 0,5 -1,2 0,3 -2,1', [-148, 136, 90, 0.5, -1.2, 0.3, -2.1]],
+  ])('seven parameters as people write them: %s', (typed, numbers) => {
+    const file = server().picked();
+    file.systemSource.set('own');
+    file.definition.set('+proj=tmerc +lon_0=-60 +ellps=intl');
+    file.sevenParameters.set(typed);
+    expect(file.request()['crs']).toMatchObject({ sevenParameters: numbers });
+  });
+
+  test.each(['-148 136 90', '-148 136 90 0.5 -1.2 0.3 x', '1 2 3 4 5 6 7 8'])(
+    'seven parameters that are none are refused and not passed over: %s',
+    (typed) => {
+      const file = server().picked();
+      file.systemSource.set('own');
+      file.definition.set('+proj=tmerc +lon_0=-60 +ellps=intl');
+      file.sevenParameters.set(typed);
+      expect(() => file.request()).toThrow(/^pasture\.csv: “.*” are not seven parameters\. Type seven numbers/);
+    },
+  );
+
+  test('a system that was not chosen or typed is asked for', () => {
+    const file = server().picked();
+    file.systemSource.set('list');
+    expect(() => file.request()).toThrow(/Choose its coordinate system from the list/);
+    file.systemSource.set('own');
+    file.definition.set(' +p ');
+    expect(() => file.request()).toThrow(/Type the PROJ string/);
+    file.systemSource.set('file');
+    expect(file.request()['crs']).toBeUndefined();
+  });
+
   test('a system of the list, or one’s own with seven parameters, goes along', () => {
     const { picked, asked } = server();
     const file = picked();

@@ -116,6 +116,8 @@ export class PendingFile {
     const shiftText = this.shift().trim();
     const read = shiftText === '' ? { value: 0 } : readLength(shiftText, this.unit);
     if ('fault' in read) throw new Error(read.fault);
+    const fault = this.systemFault();
+    if (fault) throw new Error(`${this.name}: ${fault}`);
     const crs = this.crs();
     const layout = this.layout();
     const unit = this.elevationUnit();
@@ -137,18 +139,19 @@ export class PendingFile {
     const entry = this.system();
     if (this.systemSource() === 'list' && entry) return { epsg: entry.epsg };
     if (this.systemSource() !== 'own' || this.definition().trim().length < 6) return undefined;
-    const numbers = this.sevenParameters()
-      .trim()
-      .split(/[\s,;]+/)
-      .filter(Boolean)
-      .map(Number);
-    return {
-      definition: this.definition().trim(),
-      ...(numbers.length === 7 &&
-        numbers.every(Number.isFinite) && {
-          sevenParameters: numbers as [number, number, number, number, number, number, number],
-        }),
-    };
+    const seven = sevenNumbers(this.sevenParameters());
+    return { definition: this.definition().trim(), ...(seven && { sevenParameters: seven }) };
+  }
+
+  /** Why the system that was said is none, or nothing: what cannot be read must not be passed over, for the cloud would lie elsewhere. */
+  private systemFault(): string | undefined {
+    if (this.systemSource() === 'list' && !this.system())
+      return 'Choose its coordinate system from the list, or take what the file states.';
+    if (this.systemSource() !== 'own') return undefined;
+    if (this.definition().trim().length < 6) return 'Type the PROJ string of its custom system.';
+    const typed = this.sevenParameters().trim();
+    if (typed === '' || sevenNumbers(typed)) return undefined;
+    return `“${typed}” are not seven parameters. Type seven numbers: dX dY dZ in metres, rX rY rZ in seconds, and parts per million.`;
   }
 
   private send(file: File): void {
@@ -169,4 +172,15 @@ export class PendingFile {
     this.problem.set(error instanceof Error ? error.message : String(error));
     return EMPTY;
   }
+}
+
+type Seven = [number, number, number, number, number, number, number];
+
+/** Seven numbers with spaces, semicolons or commas between them; a comma is a decimal one where spaces or semicolons make seven. */
+function sevenNumbers(text: string): Seven | undefined {
+  const apart = (by: RegExp): string[] => text.trim().split(by).filter(Boolean);
+  const spaced = apart(/[\s;]+/);
+  const words = spaced.length === 7 ? spaced.map((word) => word.replace(/,$/, '').replace(',', '.')) : apart(/[\s,;]+/);
+  const numbers = words.map(Number);
+  return numbers.length === 7 && numbers.every(Number.isFinite) ? (numbers as Seven) : undefined;
 }
