@@ -25,10 +25,10 @@ const NAMES = [
   '..\\..\\windows\\win.ini',
   'con',
   'x'.repeat(120),
-  'año 日本 😀 \u202Efdp.exe',
+  'año 日本 😀 fdp.exe',
   '%0d%0aSet-Cookie: a=1; ${7*7} {{7*7}}',
 ];
-const REFUSED = ['a\u0000b', 'a\nb', '0\r\nSECTION', 'a\u0007', 'tab\u2028x'];
+const REFUSED = ['a\u0000b', 'a\nb', '0\r\nSECTION', 'a\u0007', 'tab\u2028x', 'survey\u202Efdp.exe', 'a\u2066b'];
 
 let host: TestServer;
 let folder: string;
