@@ -47,7 +47,7 @@ const [found] = followBreak(
 );
 const lines = ['foot', 'top'].map((strand) => {
   const vertices = found.strands[strand];
-  return { role: 'hard', ...columns(vertices), isClosed: false };
+  return { role: 'breakline', ...columns(vertices), isClosed: false };
 });
 function columns(vertices) {
   const [easting, northing, elevation] = [0, 1, 2].map((axis) => vertices.map((vertex) => vertex[axis]));

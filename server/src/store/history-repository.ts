@@ -160,19 +160,16 @@ export async function removeThings(
 }
 
 export async function undo(models: Models): Promise<void> {
-  const entry = await nextToUndo(models);
+  const entry = await lastWith(models, 'done', 'DESC');
   if (!entry) throw new JobError('nothing-to-undo', { what: 'There is nothing to undo.' });
   await cross(models, entry, false);
 }
 
 export async function redo(models: Models): Promise<void> {
-  const entry = await nextToRedo(models);
+  const entry = await lastWith(models, 'undone', 'ASC');
   if (!entry) throw new JobError('nothing-to-redo', { what: 'There is nothing to redo.' });
   await cross(models, entry, true);
 }
-
-const nextToUndo = (models: Models) => lastWith(models, 'done', 'DESC');
-const nextToRedo = (models: Models) => lastWith(models, 'undone', 'ASC');
 
 async function lastWith(models: Models, state: string, direction: 'ASC' | 'DESC'): Promise<HistoryRow | undefined> {
   const row = await models.history.findOne({
@@ -250,10 +247,13 @@ async function setActive(
 
 export async function readHistory(models: Models): Promise<History> {
   const rows = (await models.history.findAll({ order: [['id', 'DESC']], raw: true })) as unknown as HistoryRow[];
+  const settled = await lastSettled(models);
+  // As lastWith finds them, of the rows that are here already: every page reads this at every change.
+  const open = rows.filter((row) => row.effects !== '[]' && row.id > settled);
   return {
     entries: rows.map(asEntry),
-    undoes: (await nextToUndo(models))?.id ?? null,
-    redoes: (await nextToRedo(models))?.id ?? null,
+    undoes: open.find(({ state }) => state === 'done')?.id ?? null,
+    redoes: open.findLast(({ state }) => state === 'undone')?.id ?? null,
   };
 }
 

@@ -7,8 +7,11 @@ export interface SceneNode extends CloudNode {
   readonly high: readonly [number, number, number];
 }
 
-/** True when any of the box may be in the view: no clip plane has all eight corners behind it. */
-export function isInView(matrix: Matrix, low: readonly number[], high: readonly number[]): boolean {
+/**
+ * True when any of the box may be in the view: no clip plane has all eight corners behind it.
+ * @param isAnyDepth - what lies before the nearest plane or beyond the farthest counts too, but for what is behind the eye
+ */
+export function isInView(matrix: Matrix, low: readonly number[], high: readonly number[], isAnyDepth = false): boolean {
   const outside = [0, 0, 0, 0, 0, 0];
   for (let corner = 0; corner < 8; corner++) {
     const x = corner & 1 ? high[0]! : low[0]!;
@@ -22,8 +25,8 @@ export function isInView(matrix: Matrix, low: readonly number[], high: readonly 
     if (cx > w) outside[1]!++;
     if (cy < -w) outside[2]!++;
     if (cy > w) outside[3]!++;
-    if (cz < -w) outside[4]!++;
-    if (cz > w) outside[5]!++;
+    if (isAnyDepth ? w <= 0 : cz < -w) outside[4]!++;
+    if (!isAnyDepth && cz > w) outside[5]!++;
   }
   return !outside.includes(8);
 }

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import { fewSegments, isInView, LineLayer } from './line-layer';
+import { isInView } from './level-of-detail';
+import { fewSegments, LineLayer } from './line-layer';
 
 /** Scene units are pixels: x to the right, y up, z from -1 (near) to 1 (far). */
 const [W, H] = [40, 20];
@@ -17,9 +18,7 @@ function stairs(count: number, x = 0, y = 0, step = 1): number[] {
 }
 
 describe('what lies outside the view', () => {
-  const box = (x: number, y: number, size = 1): Parameters<typeof isInView>[0] => ({
-    box: [x, y, 0, x + size, y + size, 0],
-  });
+  const seen = (x: number, y: number, size = 1): boolean => isInView(PIXELS, [x, y, 0], [x + size, y + size, 0], true);
 
   test.each([
     ['within', 5, 5, true],
@@ -28,20 +27,20 @@ describe('what lies outside the view', () => {
     ['right', W + 1, 5, false],
     ['below', 5, -5, false],
     ['above', 5, H + 1, false],
-  ])('a box %s', (_, x, y, seen) => {
-    expect(isInView(box(x, y), PIXELS)).toBe(seen);
+  ])('a box %s', (_, x, y, isSeen) => {
+    expect(seen(x, y)).toBe(isSeen);
   });
 
   test('a box that holds the whole view is seen, though none of its corners is', () => {
-    expect(isInView(box(-1000, -1000, 3000), PIXELS)).toBe(true);
+    expect(seen(-1000, -1000, 3000)).toBe(true);
   });
 
   test('a box behind the eye is not, one about the eye is', () => {
     // Looks along -z: w = -z.
     const eye = Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, -1, -1, 0, 0, -0.2, 0);
-    expect(isInView({ box: [-1, -1, 1, 1, 1, 2] }, eye)).toBe(false);
-    expect(isInView({ box: [-1, -1, -2, 1, 1, 2] }, eye)).toBe(true);
-    expect(isInView({ box: [-1, -1, -3, 1, 1, -2] }, eye)).toBe(true);
+    expect(isInView(eye, [-1, -1, 1], [1, 1, 2], true)).toBe(false);
+    expect(isInView(eye, [-1, -1, -2], [1, 1, 2], true)).toBe(true);
+    expect(isInView(eye, [-1, -1, -3], [1, 1, -2], true)).toBe(true);
   });
 
   test('is passed over, and what is in view is drawn as if nothing else were there', () => {

@@ -1,3 +1,4 @@
+import { isInView } from './level-of-detail';
 import { drawLines, COARSE, FINE } from './line-rasteriser';
 import { coarserSegments } from './line-segments';
 import type { DrawnLines } from './drawing-protocol';
@@ -29,18 +30,20 @@ export class LineLayer {
     isMoving: boolean,
   ): void {
     // Close up there are few, and what has been made coarser for the whole would be seen to be.
-    const still = this.still.filter((piece) => isInView(piece, matrix));
+    const still = this.still.filter(({ low, high }) => isInView(matrix, low, high, true));
     const isFew = still.length * PIECE <= MOVING_SEGMENTS;
-    const pieces = isMoving && !isFew ? this.moving.filter((piece) => isInView(piece, matrix)) : still;
+    const pieces =
+      isMoving && !isFew ? this.moving.filter(({ low, high }) => isInView(matrix, low, high, true)) : still;
     for (const { positions } of pieces)
       drawLines(rgba, frame, matrix, positions, this.drawn.paint, isMoving ? COARSE : FINE);
   }
 }
 
-/** Segments that follow each other in a list, and the box they lie in: least and greatest x, y, z. */
+/** Segments that follow each other in a list, and the box they lie in. */
 interface Piece {
   readonly positions: Float32Array;
-  readonly box: readonly [number, number, number, number, number, number];
+  readonly low: readonly number[];
+  readonly high: readonly number[];
 }
 
 function piecesOf(positions: Float32Array): Piece[] {
@@ -57,26 +60,9 @@ function piecesOf(positions: Float32Array): Piece[] {
       if (z < z0) z0 = z;
       if (z > z1) z1 = z;
     }
-    pieces.push({ positions: part, box: [x0, y0, z0, x1, y1, z1] });
+    pieces.push({ positions: part, low: [x0, y0, z0], high: [x1, y1, z1] });
   }
   return pieces;
-}
-
-/** Whether a box may be seen: false where all of its corners lie beyond the same edge of the view, or behind the eye. */
-export function isInView({ box: [x0, y0, z0, x1, y1, z1] }: Pick<Piece, 'box'>, m: Matrix): boolean {
-  let [left, right, below, above, behind] = [0, 0, 0, 0, 0];
-  for (let corner = 0; corner < 8; corner++) {
-    const [x, y, z] = [corner & 1 ? x1 : x0, corner & 2 ? y1 : y0, corner & 4 ? z1 : z0];
-    const across = m[0]! * x + m[4]! * y + m[8]! * z + m[12]!;
-    const up = m[1]! * x + m[5]! * y + m[9]! * z + m[13]!;
-    const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!;
-    if (across < -w) left++;
-    if (across > w) right++;
-    if (up < -w) below++;
-    if (up > w) above++;
-    if (w <= 0) behind++;
-  }
-  return left < 8 && right < 8 && below < 8 && above < 8 && behind < 8;
 }
 
 /** The same lines with at most so many segments, or as many as there are lines: legs are joined until they span far enough. */

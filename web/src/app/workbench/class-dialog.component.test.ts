@@ -80,11 +80,13 @@ describe('classes of a job', () => {
   test('a key used twice, a class without a name: said with the class, nothing stored, nothing lost', async () => {
     await screen.type(input(2, 'Key'), 'h');
     await screen.press('Keep');
-    expect(screen.one('.problem').textContent).toBe('The key “h” is given to two classes. Give one of them another.');
+    expect(screen.one('.notice.error').textContent).toBe(
+      'The key “h” is given to two classes. Give one of them another.',
+    );
     await screen.type(input(2, 'Key'), '');
     await screen.type(input(64, 'Name'), '');
     await screen.press('Keep');
-    expect(screen.one('.problem').textContent).toMatch(/^Class 64: .*\.$/);
+    expect(screen.one('.notice.error').textContent).toMatch(/^Class 64: .*\.$/);
     expect([started(), dialog.isClosed]).toEqual([[], false]);
   });
 

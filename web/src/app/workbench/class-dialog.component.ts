@@ -110,11 +110,11 @@ interface Row {
           theirs.</span
         >
       </p>
+      @if (problem(); as problem) {
+        <p class="notice error" role="alert">{{ problem }}</p>
+      }
     </mat-dialog-content>
     <mat-dialog-actions align="end">
-      @if (problem(); as problem) {
-        <p class="problem" role="alert">{{ problem }}</p>
-      }
       <button mat-button mat-dialog-close>Cancel</button>
       <button mat-flat-button data-testid="classes-done" (click)="done()">Keep</button>
     </mat-dialog-actions>
@@ -160,11 +160,6 @@ interface Row {
     }
     select {
       max-width: 150px;
-    }
-    .problem {
-      flex: 1;
-      margin: 0;
-      color: var(--error);
     }
     mat-icon {
       width: 17px;
