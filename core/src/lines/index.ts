@@ -19,7 +19,7 @@ export { packLines, unpackLines, type FeatureLine } from './feature-line.js';
 export { simplifyLine } from './simplify-line.js';
 export { densifyLine } from './densify-line.js';
 export { smoothLine } from './smooth-line.js';
-export { distanceToLeg, nearestOnLeg, offsetLine } from './offset-line.js';
+export { distanceToLeg, nearerEnd, nearestOnLeg, offsetLine } from './offset-line.js';
 export { LINE_SHAPERS, type ShapingSettings } from './shape-line.js';
 export { fillElevations, gradeLine } from './grade-line.js';
 export {

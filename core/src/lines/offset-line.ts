@@ -139,3 +139,14 @@ export function nearestOnLeg(line: LineShape, leg: number, e: number, n: number)
   const square = ue * ue + un * un;
   return { share: square > 0 ? Math.max(0, Math.min(1, ((e - ae) * ue + (n - an) * un) / square)) : 0 };
 }
+
+/** Which end of a line lies nearer to another line, in plan. */
+export function nearerEnd(line: LineShape, other: LineShape): 'start' | 'end' {
+  const distance = (k: number): number => {
+    let least = Infinity;
+    for (let leg = 0; leg < legCount(other); leg++)
+      least = Math.min(least, distanceToLeg(other, leg, line.easting[k]!, line.northing[k]!));
+    return least;
+  };
+  return distance(0) < distance(line.easting.length - 1) ? 'start' : 'end';
+}

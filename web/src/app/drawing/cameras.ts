@@ -32,6 +32,16 @@ export function planToScene(
   return [camera.x + (px - width / 2) * camera.unitsPerPixel, camera.y - (py - height / 2) * camera.unitsPerPixel];
 }
 
+/** The reverse of {@link planToScene}. */
+export function planToPixel(
+  camera: PlanCamera,
+  [x, y]: readonly [number, number],
+  width: number,
+  height: number,
+): [number, number] {
+  return [(x - camera.x) / camera.unitsPerPixel + width / 2, height / 2 - (y - camera.y) / camera.unitsPerPixel];
+}
+
 export function zoomPlan(
   camera: PlanCamera,
   factor: number,
@@ -105,6 +115,19 @@ export function sectionToScene(
     station: camera.station + (px - width / 2) * camera.unitsPerPixel,
     z: camera.z - ((py - height / 2) * camera.unitsPerPixel) / camera.exaggeration,
   };
+}
+
+/** The reverse of {@link sectionToScene}. */
+export function sectionToPixel(
+  camera: SectionCamera,
+  [station, z]: readonly [number, number],
+  width: number,
+  height: number,
+): [number, number] {
+  return [
+    (station - camera.station) / camera.unitsPerPixel + width / 2,
+    height / 2 - ((z - camera.z) * camera.exaggeration) / camera.unitsPerPixel,
+  ];
 }
 
 /** Round a target: `turn` degrees clockwise from north, `tilt` degrees above the horizon, `distance` job units away. */
@@ -213,5 +236,19 @@ export function project(
   if (w <= 0) return undefined;
   const cx = (matrix[0]! * x + matrix[4]! * y + matrix[8]! * z + matrix[12]!) / w;
   const cy = (matrix[1]! * x + matrix[5]! * y + matrix[9]! * z + matrix[13]!) / w;
+  return [((cx + 1) / 2) * width, ((1 - cy) / 2) * height];
+}
+
+/** Scene coordinates as a pixel of a picture drawn by `m`; `undefined` behind the eye. */
+export function toPixel(
+  m: Matrix,
+  [x, y, z]: readonly [number, number, number],
+  width: number,
+  height: number,
+): [number, number] | undefined {
+  const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!;
+  if (w <= 0) return undefined;
+  const cx = (m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) / w;
+  const cy = (m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) / w;
   return [((cx + 1) / 2) * width, ((1 - cy) / 2) * height];
 }

@@ -1,7 +1,8 @@
 import { PointFlag } from '@pampero/core/cloud';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { CleaningPreview } from './cleaning-preview';
-import type { DrawnCloud, PreviewRequest } from './drawing-protocol';
+import type { DrawnCloud } from './drawing-protocol';
+import type { PreviewRequest } from './viewer-questions';
 import type { SceneNode } from './level-of-detail';
 import type { NodeCache } from './node-cache';
 import { decodeNode, sceneNode, type CachedNode } from './point-cache';

@@ -1,9 +1,9 @@
 import { marginOf, runFilter, type Places } from '@pampero/core/cleaning';
 import { PointFlag } from '@pampero/core/cloud';
-import type { SceneNode } from './level-of-detail';
+import type { SceneCloud } from './level-of-detail';
 import type { NodeCache } from './node-cache';
 import { exactPoint, type CachedNode } from './point-cache';
-import type { Corridor, DrawnCloud, HeightBand, PreviewAnswer, PreviewRequest } from './drawing-protocol';
+import type { Corridor, HeightBand, PreviewAnswer, PreviewRequest } from './viewer-questions';
 
 /** Points judged at once: so many take a fraction of a second. */
 const MOST_JUDGED = 400_000;
@@ -43,7 +43,7 @@ export class CleaningPreview {
 
   async run(
     { filter, region, leftOut, cloudId }: PreviewRequest,
-    clouds: readonly { readonly cloud: DrawnCloud; readonly nodes: readonly SceneNode[] }[],
+    clouds: readonly SceneCloud[],
   ): Promise<PreviewAnswer | undefined> {
     const begun = performance.now();
     const shown = clouds.find(({ cloud }) => cloud.id === cloudId);

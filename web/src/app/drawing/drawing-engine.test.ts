@@ -5,15 +5,8 @@ import { planMatrix, type PlanCamera } from './cameras';
 import { abgr } from './colours';
 import { classColour } from '@pampero/core/tints';
 import { DrawingEngine } from './drawing-engine';
-import type {
-  DrawnCloud,
-  DrawnSurface,
-  PickedPoint,
-  PointStyle,
-  ViewerAnswer,
-  ViewerQuestions,
-  Question,
-} from './drawing-protocol';
+import type { DrawnCloud, DrawnSurface, PointStyle, ViewerAnswer } from './drawing-protocol';
+import type { PickedPoint, ViewerQuestions, Question } from './viewer-questions';
 
 /* The drawing worker's inside without a worker: a server made up of a few nodes and rasters, pictures of a few pixels. */
 

@@ -1,94 +1,74 @@
-import { Outline, PreparedSelection, type Selection, type Visible } from '@pampero/core/selection';
+import { Outline } from '@pampero/core/selection';
+import { ChosenPainter } from './chosen-painter';
 import { CleaningPreview } from './cleaning-preview';
 import { PreviewedGround } from './previewed-ground';
 import { groundAround } from './ground-around';
+import { DrawnSelection } from './drawn-selection';
 import { DrawnSurfaces } from './drawn-surfaces';
-import { GraphicsPainter } from './graphics-painter';
-import { wantedNodes, type SceneNode } from './level-of-detail';
+import { wantedNodes, type SceneCloud } from './level-of-detail';
 import { LineLayer } from './line-layer';
 import { onGround } from './line-rasteriser';
-import { drape, layUnder, picturesAlong } from './picture-painter';
-import { PictureTiles } from './picture-tiles';
+import { MovingBudget } from './moving-budget';
+import { PictureLayer } from './picture-layer';
+import { PictureQueue, type DrawRequest } from './picture-queue';
 import { nextTurn } from './next-turn';
 import { NodeCache } from './node-cache';
 import { pointDetails } from './point-details';
-import { asSelectable, colourNode, exactPoint, missingColumn, sceneNode } from './point-cache';
+import { colourNode, exactPoint, missingColumn, sceneNode } from './point-cache';
 import type { PainterName } from './painter-name';
-import { ProcessorPainter, type PointPainter } from './point-painter';
+import { atCentre, pointSize } from './point-scale';
 import { colourMode, isRamped } from './colour-modes';
 import { spreadOf } from './value-spread';
-import { drawGrid, pickPoint, shadeFrame, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
+import { pickPoint, shadeFrame, type Frame } from './rasteriser';
 import { areaOver, profileOver, surfaceAt } from './surface-grid';
-import type {
-  DrawnCloud,
-  OptimisticChange,
-  PickedPoint,
-  PointStyle,
-  Question,
-  ViewerAnswer,
-  ViewerQuestions,
-  ViewerRequest,
-  ViewId,
-} from './drawing-protocol';
-
-type DrawRequest = Extract<ViewerRequest, { kind: 'draw' }>;
+import type { PointStyle, ViewerAnswer, ViewerRequest } from './drawing-protocol';
+import type { PickedPoint, Question, ViewerQuestions } from './viewer-questions';
+import type { ViewId } from './view-id';
 
 /** Pixels between the samples of a level before the next is wanted. */
 const SPACING_TARGET = 1.4;
-/** What a picture may take while the view moves, lines and all, and how many points that is at first; then as measured. */
-const MOVING_MS = 44;
-const MOVING_POINTS = { first: 260_000, least: 60_000, most: 3_000_000 };
 /** Points between looks at newer requests. */
 const SLICE_POINTS = 220_000;
-
-interface ViewState {
-  frame: Frame | undefined;
-  pending: DrawRequest | undefined;
-  /** The last request, to draw again when more has arrived. */
-  last: DrawRequest | undefined;
-  isDrawing: boolean;
-}
-
-interface SceneCloud {
-  readonly cloud: DrawnCloud;
-  nodes: SceneNode[];
-}
 
 /** The drawing worker's inside: draws pictures of what is in memory, slice by slice, newest request first, and answers questions. */
 export class DrawingEngine {
   private origin: readonly [number, number, number] = [0, 0, 0];
-  private clouds: SceneCloud[] = [];
+  private clouds: readonly SceneCloud[] = [];
   private style: PointStyle | undefined;
   private edition = 0;
   private readonly surfaces = new DrawnSurfaces(
     () => this.origin,
     (isOther) => {
       if (isOther) for (const cached of this.cache.all()) cached.colouredAt = -1;
-      this.redrawAll();
+      this.queue.all();
     },
   );
-  private selection: Selection = [];
   private readonly cache: NodeCache;
+  private readonly selection: DrawnSelection;
   private readonly preview: CleaningPreview;
   private readonly previewed = new PreviewedGround();
-  private readonly views = new Map<ViewId, ViewState>();
-  private redrawAt = 0;
-  private movingPoints = MOVING_POINTS.first;
-  private pictures: Extract<ViewerRequest, { kind: 'pictures' }> | undefined;
-  private readonly tiles = new PictureTiles(() => this.redrawSoon());
+  private readonly queue = new PictureQueue(
+    (request, isOutdated) => this.draw(request, isOutdated),
+    (message) => this.trouble(message),
+  );
+  /** What was drawn last in each view, to say which point is at a pixel. */
+  private readonly frames = new Map<ViewId, Frame>();
+  private readonly moving = new MovingBudget();
+  private readonly pictures = new PictureLayer(
+    () => this.origin,
+    () => this.queue.soon(),
+  );
   private readonly lines = new Map<string, LineLayer>();
-  private readonly processor = new ProcessorPainter();
-  private graphics: GraphicsPainter | undefined;
-  private wantedPainter: PainterName = 'processor';
+  private readonly painter = new ChosenPainter((message) => this.trouble(message));
   private drawCount = 0;
-  private hasDrawnPoints = false;
 
   constructor(private readonly answer: (answer: ViewerAnswer, transfer: Transferable[]) => void) {
     this.cache = new NodeCache({
-      arrived: () => this.redrawSoon(),
-      forgotten: (slot) => this.graphics?.forget(slot),
-      trouble: (message) => this.answer({ kind: 'trouble', message }, []),
+      arrived: () => this.queue.soon(),
+      forgotten: (slot) => this.painter.forget(slot),
+      trouble: (message) => this.trouble(message),
     });
+    this.selection = new DrawnSelection(this.cache);
     this.preview = new CleaningPreview(this.cache, () => this.origin);
   }
 
@@ -100,7 +80,7 @@ export class DrawingEngine {
       case 'lines':
         if (request.layer) this.lines.set(request.key, new LineLayer(request.layer));
         else this.lines.delete(request.key);
-        this.redrawSoon();
+        this.queue.soon();
         break;
       case 'painter':
         this.choosePainter(request.name);
@@ -109,14 +89,15 @@ export class DrawingEngine {
         this.setStyle(request.style);
         break;
       case 'selection':
-        this.select(request.selection);
+        if (this.selection.select(request.selection)) this.queue.quickly();
         break;
       case 'optimistic':
-        this.showOptimistically(request.change);
+        this.selection.change(request.change);
+        this.queue.quickly();
         break;
       case 'previewed':
         this.previewed.set(request.views);
-        this.redrawAll();
+        this.queue.all();
         break;
       case 'take-back':
         for (const cached of this.cache.all()) void this.cache.refetchMarks(cached, cached.node);
@@ -125,32 +106,28 @@ export class DrawingEngine {
         void this.surfaces.setDetail(request.surface);
         break;
       case 'pictures':
-        this.pictures = request;
-        this.redrawAll();
+        this.pictures.set(request);
+        this.queue.all();
         break;
       case 'surfaces':
         this.surfaces.set(request.surfaces);
         break;
-      case 'draw': {
-        const view = this.view(request.view);
-        view.pending = request;
-        if (!view.isDrawing) void this.drawPending(view);
+      case 'draw':
+        this.queue.ask(request);
         break;
-      }
       case 'ask':
         void this.reply(request.question, request.about).then((answer) =>
           this.answer({ kind: 'answer', serial: request.serial, answer }, []),
         );
         break;
       case 'drop':
-        this.views.delete(request.view);
+        this.queue.drop(request.view);
+        this.frames.delete(request.view);
     }
   }
 
-  private view(id: ViewId): ViewState {
-    let view = this.views.get(id);
-    if (!view) this.views.set(id, (view = { frame: undefined, pending: undefined, last: undefined, isDrawing: false }));
-    return view;
+  private trouble(message: string): void {
+    this.answer({ kind: 'trouble', message }, []);
   }
 
   private setClouds({ jobId, origin, clouds }: Extract<ViewerRequest, { kind: 'clouds' }>): void {
@@ -161,7 +138,7 @@ export class DrawingEngine {
       origin,
       this.clouds.flatMap(({ nodes }) => nodes),
     );
-    this.redrawAll();
+    this.queue.all();
   }
 
   private setStyle(style: PointStyle): void {
@@ -169,114 +146,14 @@ export class DrawingEngine {
     this.style = style;
     this.edition++;
     // The page sends every style anew, so that what is shown is compared by what it says.
-    if (JSON.stringify(before?.visible) !== JSON.stringify(style.visible)) this.show(style.visible);
-    this.redrawAll();
+    if (JSON.stringify(before?.visible) !== JSON.stringify(style.visible)) this.selection.show(style.visible);
+    this.queue.all();
   }
 
-  private show(visible: Visible): void {
-    // Classes and withheld points are left out as points are coloured; only places are asked about here.
-    const { box, focus } = visible;
-    const places: Visible = {
-      hiddenClasses: [],
-      withWithheld: true,
-      ...(box && { box }),
-      ...(focus && { focus }),
-    };
-    this.cache.setShown(
-      box || focus ? this.prepare([{ how: 'add', shape: { kind: 'all' }, visible: places }]) : undefined,
-    );
-  }
-
-  private select(selection: Selection): void {
-    const wasEmpty = this.selection.length === 0;
-    this.selection = selection;
-    if (wasEmpty && selection.length === 0) return;
-    this.cache.setSelected(selection.length === 0 ? undefined : this.prepare(selection));
-    this.redrawQuickly();
-  }
-
-  /** A selection made ready, with what lies in front found out; one that is none selects nothing. */
-  private prepare(selection: Selection): PreparedSelection | undefined {
-    try {
-      const prepared = new PreparedSelection(selection);
-      if (prepared.needsFronts)
-        for (const cached of this.cache.all()) {
-          const points = asSelectable(cached);
-          if (prepared.reachesFronts(points.box, points.nodeId, points.cloudId)) prepared.addToFronts(points);
-        }
-      return prepared;
-    } catch {
-      return undefined;
-    }
-  }
-
-  /** What the server was asked to do to the selected points, done to those in memory at once; they are selected no more. */
-  private showOptimistically({ classCode, setFlags = 0, clearFlags = 0 }: OptimisticChange): void {
-    this.selection = [];
-    const changed = [...this.cache.all()].filter(({ selected }) => selected !== undefined);
-    for (const { selected, classes, flags } of changed)
-      for (let i = 0; i < selected!.length; i++) {
-        if (selected![i] === 0) continue;
-        if (classCode !== undefined) classes[i] = classCode;
-        flags[i] = (flags[i]! | setFlags) & ~clearFlags;
-      }
-    this.cache.setSelected(undefined);
-    for (const cached of changed) this.cache.remark(cached);
-    this.redrawQuickly();
-  }
-
-  /** At once with fewer points, as while the view moves, then in full. */
-  private redrawQuickly(): void {
-    for (const view of this.views.values()) {
-      if (view.last && !view.pending) view.pending = { ...view.last, isMoving: true };
-      if (!view.isDrawing) void this.drawPending(view);
-    }
-    this.redrawSoon();
-  }
-
-  private redrawAll(): void {
-    for (const view of this.views.values()) {
-      if (view.last && !view.pending) view.pending = { ...view.last, isMoving: false };
-      if (!view.isDrawing) void this.drawPending(view);
-    }
-  }
-
-  /** Gathers arrivals: a picture a node would draw everything far too often. */
-  private redrawSoon(): void {
-    if (!this.hasDrawnPoints) {
-      // The very first points are shown at once.
-      this.redrawAll();
-      return;
-    }
-    if (this.redrawAt !== 0) return;
-    this.redrawAt = 1;
-    setTimeout(() => {
-      this.redrawAt = 0;
-      this.redrawAll();
-    }, 120);
-  }
-
-  private async drawPending(view: ViewState): Promise<void> {
-    view.isDrawing = true;
-    try {
-      while (view.pending) {
-        const request = view.pending;
-        view.pending = undefined;
-        view.last = request;
-        await this.draw(view, request);
-      }
-    } catch (error) {
-      // One picture that fails must not be the last.
-      this.answer({ kind: 'trouble', message: error instanceof Error ? error.message : String(error) }, []);
-    } finally {
-      view.isDrawing = false;
-    }
-  }
-
-  private async draw(view: ViewState, request: DrawRequest): Promise<void> {
+  private async draw(request: DrawRequest, isOutdated: () => Promise<boolean>): Promise<void> {
     const begun = performance.now();
     const { width, height, matrix, isMoving } = request;
-    const picture = this.painter().begin(request.view, width, height);
+    const picture = this.painter.get().begin(request.view, width, height);
     this.drawCount++;
     let drawn = 0;
     let isComplete = true;
@@ -293,7 +170,7 @@ export class DrawingEngine {
             this.cache.want(cloud, node);
             continue;
           }
-          if (isMoving && drawn + node.count > this.movingPoints * style.detail && drawn > 0) {
+          if (isMoving && drawn + node.count > this.moving.points * style.detail && drawn > 0) {
             isComplete = false;
             continue;
           }
@@ -311,7 +188,7 @@ export class DrawingEngine {
           sinceLook += node.count;
           if (!isMoving && sinceLook > SLICE_POINTS) {
             sinceLook = 0;
-            if (await this.isOutdated(view)) return;
+            if (await isOutdated()) return;
           }
         }
       }
@@ -319,16 +196,14 @@ export class DrawingEngine {
       this.cache.makeRoom();
     }
     const frame = picture.finish();
-    if (request.showSurface)
-      for (const { grid, opacity } of this.surfaces.of(request.view, matrix))
-        if (!(await this.drawSurface(frame, grid, opacity, view, request))) return;
-    view.frame = frame;
-    if (drawn > 0) this.hasDrawnPoints = true;
+    if (request.showSurface && !(await this.surfaces.draw(frame, request, isOutdated))) return;
+    this.frames.set(request.view, frame);
+    if (drawn > 0) this.queue.isFirst = false;
     const shaded = shadeFrame(frame, request.scale, request.shading * (this.style?.shading ?? 1));
-    if (!this.layPictures(shaded, frame, request)) isComplete = false;
+    if (!this.pictures.lay(shaded, frame, request)) isComplete = false;
     const rgba = request.ground ? this.composed(shaded, frame, request, request.ground) : shaded;
     // Lines and shading take their time too: where there are many, there are fewer points.
-    if (isMoving && drawn > 0) this.adaptTo(performance.now() - begun);
+    if (isMoving && drawn > 0) this.moving.learn(performance.now() - begun);
     // Picking needs only which point is where; the depth goes to the page, if it composes the picture.
     const depth = request.ground ? undefined : (frame.depth as Float32Array<ArrayBuffer>);
     this.answer(
@@ -350,20 +225,6 @@ export class DrawingEngine {
     await nextTurn();
   }
 
-  /** Pictures of the land over surfaces and under points; false where tiles of them are still on their way. */
-  private layPictures(rgba: Uint8ClampedArray, frame: Frame, request: DrawRequest): boolean {
-    const { view, matrix, showSurface, ground = PAPER } = request;
-    if (!this.pictures || this.pictures.pictures.length === 0) return true;
-    const { pictures, wipe, areDraped } = this.pictures;
-    const site = { pictures, tiles: this.tiles, origin: this.origin, ground };
-    this.tiles.forgetWanted();
-    if (showSurface && areDraped && view !== 'section' && view !== 'after') drape(rgba, frame, matrix, site);
-    if (view === 'plan') layUnder(rgba, frame, matrix, site, wipe);
-    const { isComplete } = this.tiles;
-    this.tiles.fetchNext();
-    return isComplete;
-  }
-
   /** Lines over the picture, and all of it on its ground. */
   private composed(
     rgba: Uint8ClampedArray<ArrayBuffer>,
@@ -376,53 +237,12 @@ export class DrawingEngine {
     return onGround(rgba, width, height, ground);
   }
 
-  /** Draws the surface into the frame; false where the picture is no longer wanted. */
-  private async drawSurface(
-    frame: Frame,
-    grid: DrawnGrid,
-    opacity: number,
-    view: ViewState,
-    { matrix, isMoving }: DrawRequest,
-  ): Promise<boolean> {
-    const rows = 64;
-    for (let row = 0; row < grid.rows - 1; row += rows) {
-      drawGrid(frame, matrix, grid, row, Math.min(grid.rows - 1, row + rows), opacity);
-      if (!isMoving && (row / rows) % 4 === 3 && (await this.isOutdated(view))) return false;
-    }
-    return true;
-  }
-
-  /** The back end that is asked for, if it can be had; the processor draws whatever happens. */
-  private painter(): PointPainter {
-    if (this.wantedPainter === 'graphics' && !(this.graphics?.isLost ?? false)) {
-      try {
-        return (this.graphics ??= new GraphicsPainter());
-      } catch (error) {
-        this.answer({ kind: 'trouble', message: (error as Error).message }, []);
-        this.wantedPainter = 'processor';
-      }
-    }
-    return this.processor;
-  }
-
   private choosePainter(name: PainterName): void {
-    this.wantedPainter = name;
-    this.movingPoints = MOVING_POINTS.first;
+    this.painter.choose(name);
+    this.moving.reset();
     // Made at once, so that the answer is true.
-    this.answer({ kind: 'painter', name: this.painter().name }, []);
-    this.redrawAll();
-  }
-
-  /** Lets messages in, and says whether this picture is still wanted. */
-  private async isOutdated(view: ViewState): Promise<boolean> {
-    await nextTurn();
-    return view.pending !== undefined;
-  }
-
-  /** Fewer or more points in the next moving picture, by what this one took. */
-  private adaptTo(milliseconds: number): void {
-    const wanted = this.movingPoints * Math.max(0.6, Math.min(1.25, MOVING_MS / milliseconds));
-    this.movingPoints = Math.max(MOVING_POINTS.least, Math.min(MOVING_POINTS.most, wanted));
+    this.answer({ kind: 'painter', name: this.painter.get().name }, []);
+    this.queue.all();
   }
 
   private reply<Q extends Question>(question: Q, about: unknown): Promise<unknown> {
@@ -432,21 +252,14 @@ export class DrawingEngine {
       preview: async ({ preview }) => {
         if (!preview) this.preview.clear();
         const answer = preview && (await this.preview.run(preview, this.clouds));
-        this.redrawAll();
+        this.queue.all();
         return answer;
       },
       spread: () => this.spread(),
       contours: (ask) => this.surfaces.contours(ask),
       tinted: () => this.surfaces.spread(),
       profile: ({ line }) => this.surfaces.measured((grid) => profileOver(grid, line)),
-      pictureAlong: ({ line, steps }) => {
-        if (!this.pictures || this.pictures.pictures.length === 0) return undefined;
-        const site = { pictures: this.pictures.pictures, tiles: this.tiles, origin: this.origin };
-        const colours = picturesAlong(line, steps, site);
-        const { isComplete } = this.tiles;
-        this.tiles.fetchNext();
-        return { colours, isComplete };
-      },
+      pictureAlong: (ask) => this.pictures.along(ask),
       surfaceAt: ({ at, from }) => this.surfaces.measured((grid) => surfaceAt(grid, at, from, this.origin[2])),
       around: (ask) => groundAround(this.cache, this.clouds, ask),
       area: ({ corners, level }) =>
@@ -461,7 +274,7 @@ export class DrawingEngine {
   }
 
   private pick({ view, column, row }: ViewerQuestions['pick']['ask']): PickedPoint | undefined {
-    const frame = this.views.get(view)?.frame;
+    const frame = this.frames.get(view);
     const found = frame && pickPoint(frame, Math.floor(column), Math.floor(row), 5);
     const cached = found && this.cache.at(found.slot);
     return cached && exactPoint(cached, found.index);
@@ -481,23 +294,4 @@ export class DrawingEngine {
     }
     return spreadOf(mode, parts);
   }
-}
-
-/** What shows through a picture that is not quite opaque, where lines are not drawn into it. */
-const PAPER = [246, 241, 230] as const;
-
-/** The matrix for coordinates about a node's centre, in doubles: what is left is small enough for single floats. */
-function atCentre(matrix: Matrix, [x, y, z]: readonly [number, number, number]): Float64Array {
-  const out = Float64Array.from(matrix as ArrayLike<number>);
-  for (let row = 0; row < 4; row++)
-    out[12 + row] = matrix[row]! * x + matrix[4 + row]! * y + matrix[8 + row]! * z + matrix[12 + row]!;
-  return out;
-}
-
-/** Large enough that neighbouring points of the full cloud touch, within reason. */
-function pointSize(matrix: Matrix, width: number, spacing: number): number {
-  const isPerspective = matrix[3] !== 0 || matrix[7] !== 0 || matrix[11] !== 0;
-  if (isPerspective) return 2;
-  const pixels = ((Math.hypot(matrix[0]!, matrix[4]!, matrix[8]!) * width) / 2) * spacing;
-  return Math.max(2, Math.min(5, Math.ceil(pixels)));
 }

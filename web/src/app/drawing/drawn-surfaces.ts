@@ -3,9 +3,14 @@ import { traceGrid } from '@pampero/core/contours';
 import { withPart, type GridPart } from '@pampero/core/grids';
 import type { RasterFrame } from '@pampero/core/raster';
 import { contourSegments } from './contour-lines';
-import type { DrawnSurface, ViewerQuestions } from './drawing-protocol';
-import type { DrawnGrid, Matrix } from './rasteriser';
+import type { DrawnSurface } from './drawing-protocol';
+import type { ViewerQuestions } from './viewer-questions';
+import type { DrawRequest } from './picture-queue';
+import { drawGrid, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
 import { coversView, shadedGrid, spreadOfValues, tintedValues, windowOf } from './surface-grid';
+
+/** Rows of a surface that are drawn between looks at newer requests; four of them. */
+const BAND_ROWS = 64;
 
 interface Raster {
   readonly values: Float32Array;
@@ -68,6 +73,20 @@ export class DrawnSurfaces {
   of(view: string, matrix: Matrix): readonly SolidGrid[] {
     const isClose = view === 'plan' && this.detail && coversView(this.detail, matrix);
     return isClose ? [{ grid: this.detail!, opacity: 1 }] : this.drawn;
+  }
+
+  /** Draws the surfaces into the frame; false where the picture is no longer wanted. */
+  async draw(
+    frame: Frame,
+    { view, matrix, isMoving }: DrawRequest,
+    isOutdated: () => Promise<boolean>,
+  ): Promise<boolean> {
+    for (const { grid, opacity } of this.of(view, matrix))
+      for (let row = 0; row < grid.rows - 1; row += BAND_ROWS) {
+        drawGrid(frame, matrix, grid, row, Math.min(grid.rows - 1, row + BAND_ROWS), opacity);
+        if (!isMoving && (row / BAND_ROWS) % 4 === 3 && (await isOutdated())) return false;
+      }
+    return true;
   }
 
   /** Measures on the surface that heights are from, once it is here: who asks right after it was told is not answered from the one before. */

@@ -1,7 +1,7 @@
 import type { CachedNode } from './point-cache';
 import type { PointPainter, PointPicture } from './point-painter';
 import type { Frame, Matrix } from './rasteriser';
-import type { ViewId } from './drawing-protocol';
+import type { ViewId } from './view-id';
 
 const VERTEX = `#version 300 es
 precision highp float;

@@ -1,8 +1,9 @@
 import { PointFlag } from '@pampero/core/cloud';
-import type { SceneNode } from './level-of-detail';
+import type { SceneCloud } from './level-of-detail';
 import type { NodeCache } from './node-cache';
 import type { CachedNode } from './point-cache';
-import type { DrawnCloud, GroundAround, ViewerQuestions } from './drawing-protocol';
+
+import type { GroundAround, ViewerQuestions } from './viewer-questions';
 
 /** Points of nodes that are looked through at most. */
 const MOST_LOOKED_AT = 4_000_000;
@@ -13,7 +14,7 @@ const MOST_LOOKED_AT = 4_000_000;
  */
 export async function groundAround(
   cache: NodeCache,
-  clouds: readonly { readonly cloud: DrawnCloud; readonly nodes: readonly SceneNode[] }[],
+  clouds: readonly SceneCloud[],
   { at: [x, y], radius, classes }: ViewerQuestions['around']['ask'],
 ): Promise<GroundAround | undefined> {
   const wanted = clouds.flatMap(({ cloud, nodes }) =>

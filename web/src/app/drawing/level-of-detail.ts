@@ -1,10 +1,17 @@
 import type { CloudNode } from '@pampero/contract';
+import type { DrawnCloud } from './drawing-protocol';
 import type { Matrix } from './rasteriser';
 
 /** A node with its box in scene coordinates. */
 export interface SceneNode extends CloudNode {
   readonly low: readonly [number, number, number];
   readonly high: readonly [number, number, number];
+}
+
+/** A cloud in the scene. */
+export interface SceneCloud {
+  readonly cloud: DrawnCloud;
+  readonly nodes: readonly SceneNode[];
 }
 
 /**

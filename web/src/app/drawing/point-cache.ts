@@ -6,7 +6,8 @@ import type { ColumnKey } from './column-key';
 import type { SceneNode } from './level-of-detail';
 import { RAMP_SIZE } from '@pampero/core/tints';
 import type { DrawnGrid, DrawnPoints } from './rasteriser';
-import type { DrawnCloud, PickedPoint, PointStyle } from './drawing-protocol';
+import type { DrawnCloud, PointStyle } from './drawing-protocol';
+import type { PickedPoint } from './viewer-questions';
 
 /** A node's points in memory: positions fetched once, classes again when they change. */
 export interface CachedNode {

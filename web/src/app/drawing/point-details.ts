@@ -1,6 +1,6 @@
 import { SCAN_ANGLE_STEP } from '@pampero/core/cloud';
 import type { ColumnKey } from './column-key';
-import type { PickedPoint, PointDetails } from './drawing-protocol';
+import type { PickedPoint, PointDetails } from './viewer-questions';
 import type { NodeCache } from './node-cache';
 
 /** All that is known of a point; what its cloud does not have is left out. */

@@ -1,5 +1,5 @@
 import type { CachedNode } from './point-cache';
-import type { ViewId } from './drawing-protocol';
+import type { ViewId } from './view-id';
 import type { PainterName } from './painter-name';
 import { drawPoints, newFrame, type Frame, type Matrix } from './rasteriser';
 

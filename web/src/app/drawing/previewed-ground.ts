@@ -1,6 +1,7 @@
 import { GROUND } from '@pampero/core/cloud';
 import type { CachedNode } from './point-cache';
-import type { PreviewedView, ViewId } from './drawing-protocol';
+import type { PreviewedView } from './drawing-protocol';
+import type { ViewId } from './view-id';
 
 /** Neither ground nor anything else yet. */
 const UNCLASSIFIED = 1;

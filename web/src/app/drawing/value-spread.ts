@@ -1,5 +1,5 @@
 import type { ColourMode } from './colour-modes';
-import type { ValueSpread } from './drawing-protocol';
+import type { ValueSpread } from './viewer-questions';
 
 const SPREAD_BINS = 96;
 

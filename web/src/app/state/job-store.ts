@@ -4,7 +4,6 @@ import {
   isKind,
   newestLand,
   operationById,
-  stages,
   type Cloud,
   type History,
   type IncomingFile,
@@ -17,39 +16,19 @@ import {
   type ProductOf,
   type Referable,
   type Run,
-  type Stage,
   type Workbench,
 } from '@pampero/contract';
 import { formatCounted } from '@pampero/core/wording';
-import {
-  BehaviorSubject,
-  catchError,
-  concatMap,
-  debounceTime,
-  defer,
-  EMPTY,
-  finalize,
-  first,
-  from,
-  map,
-  Subject,
-  Subscription,
-  switchMap,
-  tap,
-  type Observable,
-} from 'rxjs';
+import { catchError, concatMap, debounceTime, EMPTY, from, map, Subject, Subscription, switchMap, tap } from 'rxjs';
 import { ApiClient, ApiError } from '../api/api-client';
-
-export type StageMark = 'hollow' | 'half' | 'solid';
+import { RequestsUnderWay } from './requests-under-way';
+import { stageMarks } from './stage-marks';
 
 /** A file of the server's, with what is to be done with it. */
 export interface ImportRequest {
   readonly file: IncomingFile;
   readonly [parameter: string]: unknown;
 }
-
-const titleOf = (history: History | undefined, step: number | null | undefined): string | undefined =>
-  history?.entries.find(({ id }) => id === step)?.title;
 
 /** The open job: what the server says of it, its runs, and what is asked of it. */
 @Injectable()
@@ -86,32 +65,14 @@ export class JobStore {
   readonly hasStale = computed(() => this.products().some((product) => product.isStale));
 
   /** Points of each class over all clouds. */
-  readonly classCounts = computed<ReadonlyMap<number, number>>(() => {
-    const counts = new Map<number, number>();
-    for (const cloud of this.clouds())
-      for (const [code, count] of Object.entries(cloud.classCounts))
-        counts.set(Number(code), (counts.get(Number(code)) ?? 0) + count);
-    return new Map([...counts].sort(([a], [b]) => a - b));
-  });
+  readonly classCounts = computed(() => countsByClass(this.clouds()));
   readonly classCodes = computed(() => [...this.classCounts().keys()]);
   /** Names, colours and keys that the surveyor gave to classes. */
   readonly jobClasses = computed<readonly JobClass[]>(() => this.workbench()?.classes ?? []);
   readonly pins = computed<readonly Pin[]>(() => this.workbench()?.pins ?? []);
 
   /** How far each stage is: begun and fresh, begun but with stale products of its own, or not begun. */
-  readonly marks = computed<Readonly<Record<Stage, StageMark>>>(() => {
-    const begun = new Set(
-      (this.history()?.entries ?? []).filter(({ state }) => state === 'done').map(({ stage }) => stage),
-    );
-    const stale = new Set(
-      this.products()
-        .filter(({ isStale }) => isStale)
-        .map(({ operation }) => operationById(operation)?.stage),
-    );
-    return Object.fromEntries(
-      stages.map(({ id }): [Stage, StageMark] => [id, !begun.has(id) ? 'hollow' : stale.has(id) ? 'half' : 'solid']),
-    ) as Record<Stage, StageMark>;
-  });
+  readonly marks = computed(() => stageMarks(this.history()?.entries ?? [], this.products()));
 
   /** Which parts of the job have changed; undefined where any may have. */
   readonly changed$ = new Subject<readonly string[] | undefined>();
@@ -119,8 +80,7 @@ export class JobStore {
   readonly ended$ = new Subject<Run>();
   private readonly refresh$ = new Subject<void>();
   private readonly steps$ = new Subject<'undo' | 'redo'>();
-  /** Requests for runs that were sent and not yet answered. */
-  private readonly onTheirWay$ = new BehaviorSubject(0);
+  private readonly underWay = new RequestsUnderWay();
   private watching = new Subscription();
 
   /** The products of a kind, in the order of the graph. */
@@ -184,15 +144,9 @@ export class JobStore {
         .pipe(
           // What was asked for before is begun before: undo straight after an edit takes back that edit, not the one before.
           concatMap((step) =>
-            this.onTheirWay$.pipe(
-              first((count) => count === 0),
+            this.underWay.none().pipe(
               switchMap(() => this.api.call(step, { params: { jobId } })),
-              // What was taken back is what would be redone next, and the other way round.
-              map((history) =>
-                step === 'undo'
-                  ? `Undone: ${titleOf(history, history.redoes)}.`
-                  : `Redone: ${titleOf(history, history.undoes)}.`,
-              ),
+              map((history) => wordsOf(step, history)),
               catchError((error: unknown) => this.tell(error)),
             ),
           ),
@@ -219,7 +173,8 @@ export class JobStore {
     onStarted: (run: Run) => void = () => undefined,
   ): void {
     const params = { jobId: this.jobId(), operation };
-    this.sent(this.api.call('startOperation', { params, body: parameters }))
+    this.underWay
+      .with(this.api.call('startOperation', { params, body: parameters }))
       .pipe(catchError((error: unknown) => (error instanceof ApiError ? (onProblem(error), EMPTY) : this.tell(error))))
       .subscribe((run) => {
         onStarted(run);
@@ -231,7 +186,8 @@ export class JobStore {
   startWithFile(operation: OperationId, file: File, parameters: Record<string, unknown> = {}): void {
     const params = { jobId: this.jobId(), operation };
     const query = { fileName: file.name, parameters: JSON.stringify(parameters) };
-    this.sent(this.api.call('startWithFile', { params, query, body: file }))
+    this.underWay
+      .with(this.api.call('startWithFile', { params, query, body: file }))
       .pipe(catchError((error: unknown) => this.tell(error)))
       .subscribe((run) => this.noteRun(run));
   }
@@ -296,13 +252,6 @@ export class JobStore {
     this.snack.open(message, 'Close', { duration: 8000, horizontalPosition: 'end' });
   }
 
-  private sent<T>(request: Observable<T>): Observable<T> {
-    return defer(() => {
-      this.onTheirWay$.next(this.onTheirWay$.value + 1);
-      return request.pipe(finalize(() => this.onTheirWay$.next(this.onTheirWay$.value - 1)));
-    });
-  }
-
   /** Enters a run's new state; one that ends says what changed. */
   private noteRun(run: Run): void {
     const known = this.runs().find((r) => r.id === run.id);
@@ -325,4 +274,19 @@ export class JobStore {
     else this.say(message);
     return EMPTY;
   }
+}
+
+const titleOf = (history: History | undefined, step: number | null | undefined): string | undefined =>
+  history?.entries.find(({ id }) => id === step)?.title;
+
+/** What was taken back is what would be redone next, and the other way round. */
+const wordsOf = (step: 'undo' | 'redo', history: History): string =>
+  step === 'undo' ? `Undone: ${titleOf(history, history.redoes)}.` : `Redone: ${titleOf(history, history.undoes)}.`;
+
+function countsByClass(clouds: readonly Cloud[]): ReadonlyMap<number, number> {
+  const counts = new Map<number, number>();
+  for (const cloud of clouds)
+    for (const [code, count] of Object.entries(cloud.classCounts))
+      counts.set(Number(code), (counts.get(Number(code)) ?? 0) + count);
+  return new Map([...counts].sort(([a], [b]) => a - b));
 }

@@ -12,7 +12,7 @@ import {
 } from '../drawing/colour-modes';
 import type { RampId } from '@pampero/core/tints';
 import type { StripSpan } from '../drawing/strip-span';
-import type { ValueSpread } from '../drawing/drawing-protocol';
+import type { ValueSpread } from '../drawing/viewer-questions';
 import { JobStore } from './job-store';
 import { LayerStore } from './layer-store';
 import { stripSpansOf } from './strip-spans';

@@ -1,5 +1,5 @@
 import { computed, inject, Injectable, linkedSignal, signal } from '@angular/core';
-import type { PickedPoint, SurfaceAnswer } from '../drawing/drawing-protocol';
+import type { PickedPoint, SurfaceAnswer } from '../drawing/viewer-questions';
 import { JobStore } from './job-store';
 import { LayerStore } from './layer-store';
 import type { ToolId } from './tool-id';

@@ -4,7 +4,7 @@ import { formatNumber, GAP } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
 import { DrawingLink } from '../viewer/drawing-link';
 import { ViewCameras } from '../viewer/view-cameras';
-import type { AreaAnswer } from '../drawing/drawing-protocol';
+import type { AreaAnswer } from '../drawing/viewer-questions';
 import { JobStore } from '../state/job-store';
 
 export type MeasureKind = 'distance' | 'area' | 'angle' | 'volume';

@@ -8,6 +8,7 @@ import { beforeEach, describe, expect, test, vi } from 'vitest';
 import { ViewStore } from '../state/view-store';
 import { cloud } from '../stores.fixture';
 import { SelectionBarComponent } from './selection-bar.component';
+import { PatchStore } from './patch-store';
 import { SelectionStore } from './selection-store';
 
 const steps = signal<object[]>([]);
@@ -19,16 +20,19 @@ const selection = {
   drawnAs: signal('new'),
   seenOnly: signal(true),
   brushRadius: signal(14),
-  patchReach: signal(0.8),
-  patchHeightStep: signal(0.25),
-  patchLimit: signal(60),
-  patchColourStep: signal(0),
   count: signal<object | undefined>(undefined),
   byClass: signal<object[]>([]),
   ...Object.fromEntries(
-    ['setClass', 'withhold', 'restore', 'focus', 'setAside', 'invert', 'clear', 'repeat', 'regrow', 'copy', 'keep'].map((name) => [name, vi.fn()]),
+    ['setClass', 'withhold', 'restore', 'focus', 'setAside', 'invert', 'clear', 'repeat', 'copy', 'keep'].map((name) => [name, vi.fn()]),
   ),
-} as unknown as Record<string, never> & { regrow: ReturnType<typeof vi.fn> }; // prettier-ignore
+} as unknown as Record<string, never>; // prettier-ignore
+const patches = {
+  reach: signal(0.8),
+  heightStep: signal(0.25),
+  limit: signal(60),
+  colourStep: signal(0),
+  regrow: vi.fn(),
+};
 const signals = selection as unknown as Record<string, { set(value: unknown): void; (): unknown }>;
 let screen: Screen<SelectionBarComponent>;
 let views: ViewStore;
@@ -38,13 +42,15 @@ let name: string | undefined;
 beforeEach(async () => {
   vi.clearAllMocks();
   steps.set([]);
-  for (const [key, value] of Object.entries({ problem: undefined, lastOutcome: undefined, canRepeat: false, drawnAs: 'new', count: undefined, byClass: [], patchReach: 0.8 })) signals[key]!.set(value); // prettier-ignore
+  patches.reach.set(0.8);
+  for (const [key, value] of Object.entries({ problem: undefined, lastOutcome: undefined, canRepeat: false, drawnAs: 'new', count: undefined, byClass: [] })) signals[key]!.set(value); // prettier-ignore
   name = 'A heap';
   ({ said } = openJob(
     { clouds: [cloud({ id: 1 })], classes: [{ code: 64, name: 'Stone heap', colour: '#aa5500' }] },
     {
       providers: [
         { provide: SelectionStore, useValue: selection },
+        { provide: PatchStore, useValue: patches },
         { provide: MatDialog, useValue: { open: () => ({ afterClosed: () => of(name) }) } },
       ],
     },
@@ -137,10 +143,10 @@ describe('the bar of what is selected', () => {
     await screen.settled();
     const [reach] = screen.all<HTMLInputElement>('input.length');
     await screen.type(reach!, '0.8');
-    expect(selection.regrow).not.toHaveBeenCalled();
+    expect(patches.regrow).not.toHaveBeenCalled();
     await screen.type(reach!, '120 cm');
-    expect(selection.regrow).toHaveBeenCalled();
-    expect([signals['patchReach']!(), reach!.value]).toEqual([1.2, '1.20']);
+    expect(patches.regrow).toHaveBeenCalled();
+    expect([patches.reach(), reach!.value]).toEqual([1.2, '1.20']);
     await screen.type(reach!, '-1');
     expect([reach!.value, said.at(-1)]).toEqual(['1.20', 'The reach stays as it was. It must be more than 0.']);
   });

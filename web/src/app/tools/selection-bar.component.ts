@@ -12,6 +12,7 @@ import { NameDialogComponent, type NameDialogData } from '../shared/name-dialog.
 import { LookStore } from '../state/look-store';
 import { JobStore } from '../state/job-store';
 import { ViewStore } from '../state/view-store';
+import { PatchStore } from './patch-store';
 import { SelectionStore, type DrawnAs } from './selection-store';
 import { toolFacts } from './tools';
 import { mustBePositive, readTyped } from '../shared/typed-field';
@@ -29,6 +30,7 @@ export class SelectionBarComponent {
   protected readonly views = inject(ViewStore);
   protected readonly look = inject(LookStore);
   protected readonly selection = inject(SelectionStore);
+  protected readonly patches = inject(PatchStore);
   private readonly dialog = inject(MatDialog);
 
   protected readonly formatCount = formatCount;
@@ -62,20 +64,20 @@ export class SelectionBarComponent {
     return formatNumber(value, 2);
   }
 
-  protected setLength(field: HTMLInputElement, target: 'patchReach' | 'patchHeightStep' | 'patchLimit'): void {
-    const name = { patchReach: 'reach', patchHeightStep: 'height step', patchLimit: 'limit' }[target];
+  protected setLength(field: HTMLInputElement, target: 'reach' | 'heightStep' | 'limit'): void {
+    const name = { reach: 'reach', heightStep: 'height step', limit: 'limit' }[target];
     const read = readTyped(field.value, { name, unit: this.store.unit(), refuse: mustBePositive });
     if ('fault' in read) this.store.say(read.fault);
-    else if (read.value !== this.selection[target]()) {
-      this.selection[target].set(read.value);
-      this.selection.regrow();
+    else if (read.value !== this.patches[target]()) {
+      this.patches[target].set(read.value);
+      this.patches.regrow();
     }
-    field.value = this.text(this.selection[target]());
+    field.value = this.text(this.patches[target]());
   }
 
   protected setColourStep(step: number): void {
-    this.selection.patchColourStep.set(step);
-    this.selection.regrow();
+    this.patches.colourStep.set(step);
+    this.patches.regrow();
   }
 
   protected copy(): void {

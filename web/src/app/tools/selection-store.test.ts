@@ -9,6 +9,7 @@ import { LayerStore } from '../state/layer-store';
 import { LookStore } from '../state/look-store';
 import { cloud, entry, run, storesOver, turn, workbench, type PretendServer } from '../stores.fixture';
 import { DrawingLink } from '../viewer/drawing-link';
+import { PatchStore } from './patch-store';
 import { SelectionStore } from './selection-store';
 
 /** What the drawing worker was told, in order. */
@@ -16,6 +17,7 @@ let told: string[];
 let pictures$: Subject<unknown>;
 let server: PretendServer;
 let selection: SelectionStore;
+let patches: PatchStore;
 let job: JobStore;
 
 const shape = (n: number): Shape => ({ kind: 'classes', classes: [n] });
@@ -42,11 +44,12 @@ beforeEach(async () => {
   };
   ({ server } = storesOver(
     () => undefined,
-    [JobStore, LayerStore, LookStore, SelectionStore, { provide: DrawingLink, useValue: link }],
+    [JobStore, LayerStore, LookStore, SelectionStore, PatchStore, { provide: DrawingLink, useValue: link }],
   ));
   job = TestBed.inject(JobStore);
   job.workbench.set(workbench({ clouds: [cloud({ id: 1 })] }));
   selection = TestBed.inject(SelectionStore);
+  patches = TestBed.inject(PatchStore);
   await settle();
 });
 
@@ -232,21 +235,21 @@ describe('a patch', () => {
     job.workbench.set(workbench({ job: { id: 'job', name: 'Job', unit: 'us-survey-foot', crs: {} } as never }));
     await settle();
     // 0.8 m are 2.62 US survey feet (1200/3937 m each), to two figures.
-    expect(selection.patchReach()).toBe(2.6);
-    selection.touch(point, 'new');
+    expect(patches.reach()).toBe(2.6);
+    patches.touch(point, 'new');
     expect(server.made('growPatch')[0]!.given.body).toMatchObject({ seed: [1, 2, 3], reach: 2.6 });
   });
 
   test('grows anew as its rule changes, and only while nothing was selected since', async () => {
-    selection.touch(point, 'new');
+    patches.touch(point, 'new');
     await grown(btoa('\u0007'));
     expect(selection.steps()[0]!.shape).toEqual({ kind: 'points', nodes: [{ nodeId: 5, bits: Uint8Array.of(7) }] });
-    selection.regrow();
+    patches.regrow();
     expect(server.made('growPatch')).toHaveLength(2);
     await grown(btoa('\u0003'), true);
     expect(selection.problem()).toMatch(/It was cut there/);
     selection.draw(shape(1), { as: 'add' });
-    selection.regrow();
+    patches.regrow();
     expect(server.made('growPatch')).toHaveLength(2);
   });
 });

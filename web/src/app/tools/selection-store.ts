@@ -5,12 +5,11 @@ import { metresPer } from '@pampero/core/geodesy';
 import type { Selection, SelectionStep, Shape, StepKind } from '@pampero/core/selection';
 import { catchError, EMPTY, Observable, of, race, Subject, switchMap, take, timer } from 'rxjs';
 import { ApiClient, asJson } from '../api/api-client';
-import { bitsFromText } from '../shared/bits';
-import { formatCount } from '@pampero/core/wording';
 import { DrawingLink } from '../viewer/drawing-link';
-import type { OptimisticChange, PickedPoint } from '../drawing/drawing-protocol';
+import type { OptimisticChange } from '../drawing/drawing-protocol';
 import { LookStore } from '../state/look-store';
 import { JobStore } from '../state/job-store';
+import { lastPlanOutline } from './plan-outline';
 
 /** A change is sent to be stored when it has been seen, or after this at the latest. */
 const SEEN_WITHIN_MS = 150;
@@ -32,13 +31,6 @@ export class SelectionStore {
   readonly seenOnly = signal(true);
   /** Pixels. */
   readonly brushRadius = signal(14);
-  /** How far from one point to the next a patch reaches, how steep a step it takes, how far it grows; job units. */
-  readonly patchReach = signal(0.8);
-  readonly patchHeightStep = signal(0.25);
-  readonly patchLimit = signal(60);
-  /** Distance in red, green and blue, 0 to 1 each; 0 takes every colour. */
-  readonly patchColourStep = signal(0);
-
   readonly count = signal<SelectionCount | undefined>(undefined);
   readonly isCounting = signal(false);
   readonly problem = signal<string | undefined>(undefined);
@@ -63,21 +55,13 @@ export class SelectionStore {
   /** Runs that were seen before they were stored. */
   private readonly previewed = new Set<string>();
   private before: Selection = [];
-  private touched:
-    | { readonly point: PickedPoint; readonly as: DrawnAs; readonly before: Selection; readonly after: Selection }
-    | undefined;
   /** How thick a surface may be to be seen as one, job units. */
   private thickness = 0.25;
 
   constructor() {
     // What is usual is known in metres.
     effect(() => {
-      const metres = metresPer(this.store.unit());
-      const inUnit = (length: number): number => Number((length / metres).toPrecision(2));
-      this.patchReach.set(inUnit(0.8));
-      this.patchHeightStep.set(inUnit(0.25));
-      this.patchLimit.set(inUnit(60));
-      this.thickness = inUnit(0.25);
+      this.thickness = Number((0.25 / metresPer(this.store.unit())).toPrecision(2));
     });
     effect(() => {
       const steps = this.steps();
@@ -154,22 +138,7 @@ export class SelectionStore {
   }
 
   /** The last outline drawn in Plan, in job coordinates: a boundary. */
-  readonly planOutline = computed(() => {
-    for (const { shape } of [...this.steps(), ...this.last()].reverse()) {
-      if (shape.kind === 'boundary') return shape.corners;
-      if (shape.kind !== 'outline' || (shape.view as { name?: string }).name !== 'plan') continue;
-      const { matrix, origin, width, height } = shape.view;
-      // Plan's matrix scales and shifts, and nothing more.
-      return shape.corners.map(
-        ([px, py]) =>
-          [
-            ((2 * px) / width - 1 - matrix[12]!) / matrix[0]! + origin[0],
-            (1 - (2 * py) / height - matrix[13]!) / matrix[5]! + origin[1],
-          ] as const,
-      );
-    }
-    return undefined;
-  });
+  readonly planOutline = computed(() => lastPlanOutline([...this.last(), ...this.steps()]));
 
   /** All that is shown inside or outside a boundary. */
   selectBoundary(corners: readonly (readonly [number, number])[], buffer: number, side: 'inside' | 'outside'): void {
@@ -208,53 +177,6 @@ export class SelectionStore {
 
   private remember(): void {
     if (!this.isEmpty()) this.last.set(this.steps());
-  }
-
-  /** The patch of the last touch again, with the rule as it now is: it is seen to grow and shrink as the rule changes. */
-  regrow(): void {
-    const { touched } = this;
-    // Only while nothing has been selected since.
-    if (!touched || this.steps() !== touched.after) return;
-    this.steps.set(touched.before);
-    this.touch(touched.point, touched.as);
-  }
-
-  /** The patch round a point that was touched. */
-  touch(point: PickedPoint, as: DrawnAs): void {
-    const { easting, northing, elevation } = point;
-    this.isCounting.set(true);
-    this.api
-      .call('growPatch', {
-        params: { jobId: this.store.jobId() },
-        body: {
-          seed: [easting, northing, elevation],
-          reach: this.patchReach(),
-          heightStep: this.patchHeightStep(),
-          ...(this.patchColourStep() > 0 && { colourStep: this.patchColourStep() }),
-          limit: this.patchLimit(),
-          visible: this.look.visible() as never,
-        },
-      })
-      .pipe(
-        catchError((error: unknown) => {
-          this.isCounting.set(false);
-          this.problem.set(error instanceof Error ? error.message : String(error));
-          return EMPTY;
-        }),
-      )
-      .subscribe(({ nodes, points, isCut }) => {
-        this.isCounting.set(false);
-        const before = this.steps();
-        this.draw(
-          { kind: 'points', nodes: nodes.map(({ nodeId, bits }) => ({ nodeId, bits: bitsFromText(bits) })) },
-          { as },
-        );
-        this.touched = { point, as, before, after: this.steps() };
-        if (isCut)
-          this.problem.set(
-            `The patch of ${formatCount(points)} points continues beyond ${this.patchLimit()}. It was cut there.`,
-          );
-      });
   }
 
   setClass(classCode: number): void {

@@ -15,6 +15,10 @@ import { DrawingLink } from '../viewer/drawing-link';
 import { SectionComparison } from '../viewer/section-comparison';
 import { ViewCameras } from '../viewer/view-cameras';
 import { MeasureStore } from './measure-store';
+import { NotePen } from './note-pen';
+import { PatchStore } from './patch-store';
+import { SectionPen } from './section-pen';
+import { SelectionPen } from './selection-pen';
 import { SelectionStore } from './selection-store';
 import { ToolGestures } from './tool-gestures';
 
@@ -44,6 +48,10 @@ beforeEach(() => {
       ViewCameras,
       MeasureStore,
       SelectionStore,
+      PatchStore,
+      NotePen,
+      SectionPen,
+      SelectionPen,
       ToolGestures,
       { provide: DrawingLink, useValue: link },
       { provide: MatDialog, useValue: { open: () => ({ afterClosed: () => NEVER }) } },

@@ -1,16 +1,18 @@
 import { effect, inject, Injectable, signal, untracked } from '@angular/core';
-import { MatDialog } from '@angular/material/dialog';
-import { NameDialogComponent } from '../shared/name-dialog.component';
 import { DrawingLink } from '../viewer/drawing-link';
 import { PointerTool, type ToolEvent } from '../viewer/pointer-tool';
 import { ViewCameras } from '../viewer/view-cameras';
-import type { PickedPoint, ViewId } from '../drawing/drawing-protocol';
+import { ARROW_STEPS } from '../viewer/view-keys';
+import type { PickedPoint } from '../drawing/viewer-questions';
+import type { ViewId } from '../drawing/view-id';
 import { JobStore } from '../state/job-store';
 import { ViewStore } from '../state/view-store';
-import { cornersOf } from './drawn-corners';
 import { MeasureStore } from './measure-store';
-import { SelectionStore, type DrawnAs } from './selection-store';
+import { NotePen } from './note-pen';
+import { SectionPen } from './section-pen';
+import { SelectionPen } from './selection-pen';
 import type { ToolId } from '../state/tool-id';
+import type { ToolHandler } from './tool-handler';
 import { toolFacts } from './tools';
 
 type Pixel = readonly [number, number];
@@ -21,29 +23,17 @@ const DRAG_FROM = 5;
 /** Pixels between the places of a freehand line. */
 const FREEHAND_STEP = 4;
 
-/** What a tool that keeps its own state does with pointer and keys. */
-export interface ToolHandler {
-  down?(event: ToolEvent): void;
-  move?(event: ToolEvent): void;
-  up?(event: ToolEvent): void;
-  click?(event: ToolEvent): void;
-  doubleClick?(event: ToolEvent): void;
-  /** False where the key is not the tool's; arrows and clicks by keys are told as those of a pointer. */
-  keyed?(event: KeyboardEvent, view: ViewId): boolean;
-  /** Another tool was taken. */
-  left?(): void;
-}
-
 /** What the tool in hand is drawing: pointer and keys come in, shapes, marks and sections go out. */
 @Injectable()
 export class ToolGestures extends PointerTool {
   private readonly store = inject(JobStore);
   private readonly views = inject(ViewStore);
   private readonly cameras = inject(ViewCameras);
-  private readonly selection = inject(SelectionStore);
+  private readonly selecting = inject(SelectionPen);
+  private readonly sections = inject(SectionPen);
   private readonly measures = inject(MeasureStore);
   private readonly link = inject(DrawingLink);
-  private readonly dialog = inject(MatDialog);
+  private readonly notes = inject(NotePen);
 
   /** The view that is drawn in, and the places so far, held so that they stay put when the view moves. */
   override readonly view = signal<ViewId | undefined>(undefined);
@@ -129,8 +119,9 @@ export class ToolGestures extends PointerTool {
     this.handler?.move?.(event);
     const { press } = this;
     if (!press) {
-      if (this.views.tool() === 'section' && this.held().length === 1 && this.views.section())
-        this.showSection([px, py]);
+      const [first, second] = this.held();
+      if (this.views.tool() === 'section' && first && !second && this.views.section())
+        this.sections.follow(first, this.cameras.hold('plan', px, py));
       return;
     }
     if (!press.isDrag && Math.hypot(px - press.px, py - press.py) < DRAG_FROM) return;
@@ -178,19 +169,10 @@ export class ToolGestures extends PointerTool {
       return;
     }
     switch (this.views.tool()) {
-      case 'outline': {
-        const pixels = this.pixels();
-        const first = pixels[0];
-        if (
-          this.view() === view &&
-          first &&
-          pixels.length > 2 &&
-          Math.hypot(px - first[0], py - first[1]) < CLOSES_WITHIN
-        )
-          this.finish(event);
+      case 'outline':
+        if (this.closes(event)) this.finish(event);
         else this.put([px, py], view);
         break;
-      }
       case 'box':
       case 'above':
       case 'below':
@@ -199,16 +181,16 @@ export class ToolGestures extends PointerTool {
         break;
       case 'section':
         this.put([px, py], view);
-        if (this.held().length === 2) this.finishSection();
+        this.endSection();
         break;
       case 'touch':
-        this.withPoint(view, px, py, (point) => this.selection.touch(point, this.drawnAs(event)));
+        this.withPoint(view, px, py, (point) => this.selecting.touch(point, event));
         break;
       case 'measure':
         this.withPoint(view, px, py, (point) => this.measures.add([point.easting, point.northing, point.elevation]));
         break;
       case 'note':
-        this.withPoint(view, px, py, (point) => this.note(point));
+        this.withPoint(view, px, py, (point) => this.notes.add(point));
         break;
       default: {
         const onPoint = this.pointClicks.get(this.views.tool());
@@ -225,16 +207,10 @@ export class ToolGestures extends PointerTool {
     }
   }
 
-  private note({ easting, northing, elevation }: PickedPoint): void {
-    this.dialog
-      .open<NameDialogComponent, unknown, string>(NameDialogComponent, {
-        data: { title: 'Note', label: 'What should others know?', action: 'Add note' },
-        width: '420px',
-      })
-      .afterClosed()
-      .subscribe((name) => {
-        if (name) this.store.pin({ kind: 'note', name, place: [easting, northing, elevation] });
-      });
+  /** A click near the first corner of an outline. */
+  private closes({ view, px, py }: ToolEvent): boolean {
+    const [first, , third] = this.pixels();
+    return this.view() === view && !!first && !!third && Math.hypot(px - first[0], py - first[1]) < CLOSES_WITHIN;
   }
 
   private withPoint(view: ViewId, px: number, py: number, then: (point: PickedPoint) => void): void {
@@ -256,10 +232,6 @@ export class ToolGestures extends PointerTool {
     else this.held.update((held) => [...held, this.cameras.hold(view, ...pixel)]);
   }
 
-  private drawnAs({ shift, alt }: Pick<ToolEvent, 'shift' | 'alt'>): DrawnAs {
-    return shift ? 'add' : alt ? 'take' : this.selection.drawnAs();
-  }
-
   /** Makes a shape of what was drawn and hands it to the selection. */
   finish(event: Pick<ToolEvent, 'shift' | 'alt'>): void {
     const view = this.view();
@@ -267,40 +239,14 @@ export class ToolGestures extends PointerTool {
     const tool = this.views.tool();
     this.cancel();
     if (!view || pixels.length === 0) return;
-    const { height } = this.cameras.places()[view];
-    const corners = tool === 'brush' ? pixels : cornersOf(tool, pixels, height);
-    if (tool !== 'brush' && corners.length < 3) return;
-    const { view: drawn, shift } = this.cameras.drawnView(view, corners);
-    const shifted = corners.map(([x, y]) => [x + shift[0], y + shift[1]] as const);
-    const options = { as: this.drawnAs(event), seenOnly: view === 'model' && this.selection.seenOnly() };
-    if (tool === 'brush')
-      this.selection.draw(
-        { kind: 'stroke', view: drawn, path: shifted, radius: this.selection.brushRadius() },
-        options,
-      );
-    else this.selection.draw({ kind: 'outline', view: drawn, corners: shifted }, options);
+    this.selecting.draw(tool, view, pixels, event);
   }
 
-  /** While a section is laid anew, it is seen as it goes. */
-  private showSection(to: Pixel): void {
-    const [a] = this.held();
-    const b = this.cameras.hold('plan', ...to);
-    const [ox, oy] = this.cameras.origin();
-    if (Math.hypot(b[0] - a![0], b[1] - a![1]) > this.cameras.plan().unitsPerPixel * 3)
-      this.views.section.set({ a: [a![0] + ox, a![1] + oy], b: [b[0] + ox, b[1] + oy] });
-  }
-
-  private finishSection(): void {
+  private endSection(): void {
     const [a, b] = this.held();
-    const [ox, oy] = this.cameras.origin();
+    if (!a || !b) return;
     this.cancel();
-    if (Math.hypot(a![0] - b![0], a![1] - b![1]) < this.cameras.plan().unitsPerPixel * 3) {
-      this.store.say('Both ends of the section are at the same place. Draw it again.');
-      return;
-    }
-    this.views.tool.set('look');
-    this.cameras.forgetSection();
-    this.views.section.set({ a: [a![0] + ox, a![1] + oy], b: [b![0] + ox, b![1] + oy] });
+    this.sections.lay(a, b);
   }
 
   /** Keys of the tool in hand: arrows move a cross, Enter clicks with it. False where the key is not the tool's. */
@@ -317,7 +263,7 @@ export class ToolGestures extends PointerTool {
       return true;
     }
     if (event.key === '[' || event.key === ']') {
-      this.selection.brushRadius.update((r) => Math.max(2, Math.min(200, r * (event.key === '[' ? 0.8 : 1.25))));
+      this.selecting.changeBrush(event.key === '[' ? 0.8 : 1.25);
       return true;
     }
     if (!this.worksIn(view)) return false;
@@ -329,9 +275,9 @@ export class ToolGestures extends PointerTool {
     const present = this.at();
     const [px, py] = present?.view === view ? [present.px, present.py] : [width / 2, height / 2];
     const step = event.shiftKey ? 50 : event.altKey ? 1 : 10;
-    const [dx, dy] = ARROWS[event.key] ?? [0, 0];
-    if (dx !== 0 || dy !== 0) {
-      const to = { view, px: clamp(px + dx * step, width), py: clamp(py + dy * step, height), byKeys: true };
+    const [dx, up] = ARROW_STEPS[event.key] ?? [0, 0];
+    if (dx !== 0 || up !== 0) {
+      const to = { view, px: clamp(px + dx * step, width), py: clamp(py - up * step, height), byKeys: true };
       this.at.set(to);
       this.handler?.move?.({ ...to, ...modifiers });
       if (tool === 'brush' && this.held().length > 0) this.put([to.px, to.py]);
@@ -350,13 +296,6 @@ export class ToolGestures extends PointerTool {
     return true;
   }
 }
-
-const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
-};
 
 function clamp(value: number, size: number): number {
   return Math.max(0, Math.min(size - 1, value));

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { ViewCameras } from '../viewer/view-cameras';
-import type { ViewId } from '../drawing/drawing-protocol';
+import type { ViewId } from '../drawing/view-id';
 import { LookStore } from '../state/look-store';
 import { ViewStore } from '../state/view-store';
 import { cornersOf } from './drawn-corners';

@@ -1,7 +1,7 @@
 import type { Stage } from '@pampero/contract';
 import type { ToolId } from '../state/tool-id';
 import type { IconName } from '../shared/icons';
-import type { ViewId } from '../drawing/drawing-protocol';
+import type { ViewId } from '../drawing/view-id';
 
 export interface ToolFacts {
   readonly id: ToolId;

@@ -19,7 +19,7 @@ import {
   WebGLRenderer,
 } from 'three';
 import type { LineLayer, PictureSink, ViewPlace } from './picture-sink';
-import type { ViewId } from '../drawing/drawing-protocol';
+import type { ViewId } from '../drawing/view-id';
 
 interface ViewPicture {
   readonly scene: Scene;

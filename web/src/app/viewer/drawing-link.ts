@@ -9,14 +9,12 @@ import type {
   DrawnSurface,
   OptimisticChange,
   PreviewedView,
-  PickedPoint,
   PointStyle,
-  Question,
   ViewerAnswer,
-  ViewerQuestions,
   ViewerRequest,
-  ViewId,
 } from '../drawing/drawing-protocol';
+import type { PickedPoint, Question, ViewerQuestions } from '../drawing/viewer-questions';
+import type { ViewId } from '../drawing/view-id';
 
 type Picture = Extract<ViewerAnswer, { kind: 'picture' }>;
 type Painter = Extract<ViewerAnswer, { kind: 'painter' }>;

@@ -1,6 +1,6 @@
 import type { DrawingLink } from './drawing-link';
 import { paintOf, type LineLayer, type PictureSink, type ViewPlace } from './picture-sink';
-import type { ViewId } from '../drawing/drawing-protocol';
+import type { ViewId } from '../drawing/view-id';
 
 /** What is seen between the views. */
 const BETWEEN = '#8A857A';

@@ -1,5 +1,5 @@
 import type { LinePaint } from '../drawing/line-rasteriser';
-import type { ViewId } from '../drawing/drawing-protocol';
+import type { ViewId } from '../drawing/view-id';
 
 /** Where a view lies in the canvas, CSS pixels from its upper left corner. */
 export interface ViewPlace {

@@ -2,7 +2,7 @@ import { computed, inject, type Signal } from '@angular/core';
 import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
 import { ViewCameras } from './view-cameras';
-import type { ViewId } from '../drawing/drawing-protocol';
+import type { ViewId } from '../drawing/view-id';
 
 export interface NoteMark {
   readonly id: number;

@@ -1,5 +1,5 @@
 import type { Signal } from '@angular/core';
-import type { ViewId } from '../drawing/drawing-protocol';
+import type { ViewId } from '../drawing/view-id';
 
 export interface ToolEvent {
   readonly view: ViewId;

@@ -7,7 +7,9 @@ import { LayerStore } from '../state/layer-store';
 import { ViewStore } from '../state/view-store';
 import { cloud, storesOver, workbench } from '../stores.fixture';
 import { SectionComparison } from './section-comparison';
-import { EXAGGERATIONS, ViewCameras } from './view-cameras';
+import { drawnView } from './drawn-view';
+import { EXAGGERATIONS } from './section-framing';
+import { ViewCameras } from './view-cameras';
 
 let cameras: ViewCameras;
 let views: ViewStore;
@@ -95,7 +97,7 @@ describe('views', () => {
   });
 
   test('a shape drawn past the edge of Plan keeps its places', () => {
-    const { view, shift } = cameras.drawnView('plan', [[-100, 50], [300, 900]]); // prettier-ignore
+    const { view, shift } = drawnView(cameras, 'plan', [[-100, 50], [300, 900]]); // prettier-ignore
     expect(view.width).toBeGreaterThanOrEqual(720 + 2 * 100);
     expect(view.height).toBeGreaterThanOrEqual(2 * (900 - 350));
     expect([-100 + shift[0] >= 0, 900 + shift[1] <= view.height]).toEqual([true, true]);

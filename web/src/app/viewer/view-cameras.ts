@@ -1,6 +1,5 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
 import type { Bounds } from '@pampero/core/cloud';
-import type { DrawnView } from '@pampero/core/selection';
 import { Subject } from 'rxjs';
 import { JobStore } from '../state/job-store';
 import { ViewStore, type SectionLine } from '../state/view-store';
@@ -10,10 +9,13 @@ import {
   modelMatrix,
   panModel,
   planMatrix,
+  planToPixel,
   planToScene,
   sectionLength,
   sectionMatrix,
+  sectionToPixel,
   sectionToScene,
+  toPixel,
   turnModel,
   zoomPlan,
   type ModelCamera,
@@ -21,15 +23,12 @@ import {
   type SectionCamera,
 } from '../drawing/cameras';
 import { SectionComparison } from './section-comparison';
+import { boundsOfClouds, landExtent, shiftedBounds, type LandExtent } from './land-extent';
 import type { ViewPlace } from './picture-sink';
+import { draggedSection, endsOf, framedOn, framedSection, walkedLine, zoomedSection } from './section-framing';
+import { viewPlaces } from './view-places';
 import type { DepthScale } from '../drawing/rasteriser';
-import type { ViewId } from '../drawing/drawing-protocol';
-
-const SECTION_HEIGHT_SHARE = 0.36;
-/** Of each of two sections one above the other. */
-const COMPARED_HEIGHT_SHARE = 0.31;
-/** How often heights may be drawn out in a section. */
-export const EXAGGERATIONS: readonly number[] = [1, 2, 5, 10];
+import type { ViewId } from '../drawing/view-id';
 
 /** A view has changed and wants drawing; all of them where none is named. */
 export interface ViewChange {
@@ -60,20 +59,12 @@ export class ViewCameras {
   });
 
   readonly places = computed<Record<ViewId, ViewPlace>>(() => {
-    const { width, height } = this.size();
-    const isCompared = this.comparison.isOn();
-    const share = isCompared ? COMPARED_HEIGHT_SHARE : SECTION_HEIGHT_SHARE;
-    const sectionHeight = this.section() ? Math.round(height * share) : 0;
-    const below = isCompared && sectionHeight ? sectionHeight + 3 : 0;
-    const top = height - below - sectionHeight - (sectionHeight ? 3 : 0);
-    const isBoth = this.views.pane() === 'both';
-    const half = Math.floor(width / 2);
-    return {
-      plan: { left: 0, top: 0, width: isBoth ? half - 1 : width, height: top },
-      model: { left: isBoth ? half + 1 : 0, top: 0, width: isBoth ? width - half - 1 : width, height: top },
-      section: { left: 0, top: height - below - sectionHeight, width, height: sectionHeight },
-      after: { left: 0, top: height - sectionHeight, width, height: sectionHeight },
-    };
+    return viewPlaces({
+      ...this.size(),
+      isBoth: this.views.pane() === 'both',
+      hasSection: this.section() !== undefined,
+      isCompared: this.comparison.isOn(),
+    });
   });
 
   /** How much of the views' height sections take; 0 without one. */
@@ -119,30 +110,6 @@ export class ViewCameras {
     return { isPerspective: false, near: 0, far: camera.depth, pixel: camera.unitsPerPixel };
   }
 
-  /**
-   * The view as a selection keeps it. Plan and Section are widened to hold all `pixels`, since something may have been drawn
-   * beyond the edge by moving the view meanwhile; the shift says where the view's own corner then lies.
-   */
-  drawnView(
-    view: ViewId,
-    pixels: readonly (readonly [number, number])[],
-  ): { view: DrawnView & { name: ViewId }; shift: readonly [number, number] } {
-    const { width, height } = this.places()[view];
-    const canGrow = view !== 'model';
-    const most = (of: number, axis: 0 | 1): number =>
-      canGrow ? pixels.reduce((far, p) => Math.max(far, Math.abs(p[axis]! - of / 2) + 2), of / 2) : of / 2;
-    const size = { width: 2 * Math.ceil(most(width, 0)), height: 2 * Math.ceil(most(height, 1)) };
-    return {
-      view: {
-        name: view,
-        matrix: Array.from(this.matrixOf(view, canGrow ? size : { width, height })),
-        origin: this.origin(),
-        ...(canGrow ? size : { width, height }),
-      },
-      shift: canGrow ? [(size.width - width) / 2, (size.height - height) / 2] : [0, 0],
-    };
-  }
-
   /** A pixel of Plan or Section as two scene coordinates that stay put when the view moves; Model's pixels stay pixels. */
   hold(view: ViewId, px: number, py: number): [number, number] {
     const { width, height } = this.places()[view];
@@ -153,31 +120,18 @@ export class ViewCameras {
   }
 
   /** The reverse of {@link hold}. */
-  pixelOf(view: ViewId, [a, b]: readonly [number, number]): [number, number] {
+  pixelOf(view: ViewId, held: readonly [number, number]): [number, number] {
     const { width, height } = this.places()[view];
-    if (view === 'model') return [a, b];
-    if (view === 'plan') {
-      const camera = this.plan();
-      return [(a - camera.x) / camera.unitsPerPixel + width / 2, height / 2 - (b - camera.y) / camera.unitsPerPixel];
-    }
-    const camera = this.section()!;
-    return [
-      (a - camera.station) / camera.unitsPerPixel + width / 2,
-      height / 2 - ((b - camera.z) * camera.exaggeration) / camera.unitsPerPixel,
-    ];
+    if (view === 'model') return [...held];
+    if (view === 'plan') return planToPixel(this.plan(), held, width, height);
+    return sectionToPixel(this.section()!, held, width, height);
   }
 
   /** Full coordinates on the screen; `undefined` behind the eye. */
   project(view: ViewId, [e, n, z]: readonly [number, number, number]): [number, number] | undefined {
     const { width, height } = this.places()[view];
     const [ox, oy, oz] = this.origin();
-    const m = this.matrixOf(view);
-    const [x, y, up] = [e - ox, n - oy, z - oz];
-    const w = m[3]! * x + m[7]! * y + m[11]! * up + m[15]!;
-    if (w <= 0) return undefined;
-    const cx = (m[0]! * x + m[4]! * y + m[8]! * up + m[12]!) / w;
-    const cy = (m[1]! * x + m[5]! * y + m[9]! * up + m[13]!) / w;
-    return [((cx + 1) / 2) * width, ((1 - cy) / 2) * height];
+    return toPixel(this.matrixOf(view), [e - ox, n - oy, z - oz], width, height);
   }
 
   /** Job units a pixel spans in a view; in Model at its target. */
@@ -192,11 +146,7 @@ export class ViewCameras {
       this.plan.update((c) => ({ ...c, x: c.x - dx * c.unitsPerPixel, y: c.y + dy * c.unitsPerPixel }));
     else if (view === 'model')
       this.model.update((c) => (pans ? panModel(c, dx, dy, this.places().model.height) : turnModel(c, dx, dy)));
-    else
-      this.section.update(
-        (c) =>
-          c && { ...c, station: c.station - dx * c.unitsPerPixel, z: c.z + (dy * c.unitsPerPixel) / c.exaggeration },
-      );
+    else this.section.update((c) => c && draggedSection(c, dx, dy));
     this.moved(view);
   }
 
@@ -205,17 +155,7 @@ export class ViewCameras {
     if (view === 'plan') this.plan.update((c) => zoomPlan(c, factor, px, py, width, height));
     else if (view === 'model')
       this.model.update((c) => ({ ...c, distance: Math.max(0.5, Math.min(1e6, c.distance * factor)) }));
-    else
-      this.section.update((c) => {
-        if (!c) return c;
-        const at = sectionToScene(c, px, py, width, height);
-        return {
-          ...c,
-          unitsPerPixel: c.unitsPerPixel * factor,
-          station: at.station + (c.station - at.station) * factor,
-          z: at.z + (c.z - at.z) * factor,
-        };
-      });
+    else this.section.update((c) => c && zoomedSection(c, factor, sectionToScene(c, px, py, width, height)));
     this.moved(view);
   }
 
@@ -237,14 +177,8 @@ export class ViewCameras {
   private walkSection(along: number, across: number, times: number): void {
     const line = this.views.section();
     if (!line) return;
-    const length = Math.hypot(line.b[0] - line.a[0], line.b[1] - line.a[1]) || 1;
-    const u = [(line.b[0] - line.a[0]) / length, (line.b[1] - line.a[1]) / length] as const;
     const step = this.views.sectionStep() * times;
-    const shift = [step * (u[0] * along - u[1] * across), step * (u[1] * along + u[0] * across)] as const;
-    this.views.section.set({
-      a: [line.a[0] + shift[0], line.a[1] + shift[1]],
-      b: [line.b[0] + shift[0], line.b[1] + shift[1]],
-    });
+    this.views.section.set(walkedLine(line, step * along, step * across));
   }
 
   /** Turns the section to look back along itself. */
@@ -263,27 +197,16 @@ export class ViewCameras {
       this.section.set(undefined);
       return;
     }
-    const [ox, oy] = this.origin();
-    const [ax, ay, bx, by] = [line.a[0] - ox, line.a[1] - oy, line.b[0] - ox, line.b[1] - oy];
-    const old = this.section();
-    if (old) this.section.set({ ...old, ax, ay, bx, by });
-    else this.frameSection(ax, ay, bx, by);
+    const ends = endsOf(line, this.origin());
+    this.section.update((old) => {
+      if (old) return { ...old, ...ends };
+      const framed = framedSection(ends, this.views.sectionDepth(), this.size(), this.land());
+      this.views.sectionExaggeration.set(framed.exaggeration);
+      return framed;
+    });
     this.moved('section');
     this.changed('plan');
     this.changed('model');
-  }
-
-  private frameSection(ax: number, ay: number, bx: number, by: number): void {
-    const length = Math.hypot(bx - ax, by - ay);
-    const { width, height } = this.size();
-    const sectionHeight = height * SECTION_HEIGHT_SHARE;
-    const unitsPerPixel = (length * 1.06) / Math.max(1, width - 20);
-    const exaggeration = this.fittingExaggeration(unitsPerPixel, sectionHeight);
-    this.views.sectionExaggeration.set(exaggeration);
-    // The ground a third of the way up, so that what stands on it has room.
-    const z = this.groundLevel() + ((sectionHeight / 2 - sectionHeight * 0.3) * unitsPerPixel) / exaggeration;
-    const depth = this.views.sectionDepth();
-    this.section.set({ ax, ay, bx, by, depth, exaggeration, station: length / 2, z, unitsPerPixel });
   }
 
   /** Frames the section that is there afresh, after its line was dragged. */
@@ -300,18 +223,16 @@ export class ViewCameras {
     const { height: pixels } = this.places().section;
     this.section.update((camera) => {
       if (!camera) return camera;
-      // The least that shows it plainly: drawn out more than it must be, land looks steeper than it is.
-      const isPlain = (times: number): boolean => (height * times) / camera.unitsPerPixel >= pixels / 3;
-      const exaggeration = EXAGGERATIONS.find(isPlain) ?? EXAGGERATIONS.at(-1)!;
-      this.views.sectionExaggeration.set(exaggeration);
-      return { ...camera, exaggeration, z: elevation - this.origin()[2] };
+      const framed = framedOn(camera, elevation - this.origin()[2], height, pixels);
+      this.views.sectionExaggeration.set(framed.exaggeration);
+      return framed;
     });
     this.changed('section');
   }
 
   /** The whole job in every view. */
   frameAll(): void {
-    const bounds = this.sceneBounds();
+    const bounds = shiftedBounds(this.jobBounds(), this.origin());
     const { plan, model } = this.places();
     const [wide, deep] = [bounds.max[0] - bounds.min[0], bounds.max[1] - bounds.min[1]];
     const middle = [0, 1, 2].map((axis) => (bounds.min[axis]! + bounds.max[axis]!) / 2) as [number, number, number];
@@ -326,7 +247,7 @@ export class ViewCameras {
       ...this.model(),
       x: middle[0],
       y: middle[1],
-      z: this.groundLevel(),
+      z: this.land().groundLevel,
       distance: modelDistance(Math.hypot(wide, deep) / 2, model.width, model.height),
     });
     this.changed();
@@ -335,17 +256,8 @@ export class ViewCameras {
   /** A place in the middle of Plan and Model. */
   lookAt([e, n, z]: readonly [number, number, number]): void {
     const [ox, oy, oz] = this.origin();
-    this.plan.update((c) => ({
-      ...c,
-      x: e - ox,
-      y: n - oy,
-    }));
-    this.model.update((c) => ({
-      ...c,
-      x: e - ox,
-      y: n - oy,
-      z: z - oz,
-    }));
+    this.plan.update((c) => ({ ...c, x: e - ox, y: n - oy }));
+    this.model.update((c) => ({ ...c, x: e - ox, y: n - oy, z: z - oz }));
     this.changed();
   }
 
@@ -368,30 +280,11 @@ export class ViewCameras {
 
   /** All of the job's points, full coordinates. */
   jobBounds(): Bounds {
-    const clouds = this.store.inSight();
-    const of = (end: 'min' | 'max', pick: (...values: number[]) => number): [number, number, number] =>
-      [0, 1, 2].map((axis) => pick(...clouds.map((c) => c.bounds[end][axis]!))) as [number, number, number];
-    return { min: of('min', Math.min), max: of('max', Math.max) };
+    return boundsOfClouds(this.store.inSight());
   }
 
-  private sceneBounds(): Bounds {
-    const bounds = this.jobBounds();
-    const origin = this.origin();
-    const shift = (corner: readonly number[]): [number, number, number] =>
-      corner.map((value, axis) => value - origin[axis]!) as [number, number, number];
-    return { min: shift(bounds.min), max: shift(bounds.max) };
-  }
-
-  /** The most heights can be drawn out while the land's own still take no more than half of the section. */
-  private fittingExaggeration(unitsPerPixel: number, height: number): number {
-    const ranges = this.store.inSight().map((cloud) => cloud.source.elevationRange);
-    const span = Math.max(1, Math.max(...ranges.map(([, high]) => high)) - Math.min(...ranges.map(([low]) => low)));
-    return EXAGGERATIONS.findLast((times) => (span * times) / unitsPerPixel < height / 2) ?? 1;
-  }
-
-  private groundLevel(): number {
-    const ranges = this.store.inSight().map((cloud) => cloud.source.elevationRange);
-    return ranges.length === 0 ? 0 : Math.min(...ranges.map(([low]) => low)) - this.origin()[2];
+  private land(): LandExtent {
+    return landExtent(this.store.inSight(), this.origin());
   }
 
   /** Length of the section's line, job units. */

@@ -1,5 +1,5 @@
 import { inject, Injectable } from '@angular/core';
-import type { ViewId } from '../drawing/drawing-protocol';
+import type { ViewId } from '../drawing/view-id';
 import { ViewCameras } from './view-cameras';
 
 /** Pictures of views as they are drawn now, for the report. */

@@ -20,14 +20,15 @@ import { JobStore } from '../state/job-store';
 import { LayerStore } from '../state/layer-store';
 import { RendererStore } from '../state/renderer-store';
 import { ViewStore } from '../state/view-store';
-import { planToScene, sectionToScene } from '../drawing/cameras';
 import { SectionComparison } from './section-comparison';
 import { Compositor } from './compositor';
+import { DrawTiming } from './draw-timing';
 import { DrawingLink } from './drawing-link';
 import { FlatCompositor } from './flat-compositor';
 import { ModelOverlayComponent } from './model-overlay.component';
 import { rgbOf, type LineLayer, type PictureSink } from './picture-sink';
 import { PlanOverlayComponent } from './plan-overlay.component';
+import { PointerReadout } from './pointer-readout';
 import { PointerTool, type ToolEvent } from './pointer-tool';
 import { SceneLines } from './scene-lines';
 import type { PainterName } from '../drawing/painter-name';
@@ -36,20 +37,19 @@ import { SceneFeed } from './scene-feed';
 import { SectionOverlayComponent } from './section-overlay.component';
 import { ViewCapture } from './view-capture';
 import { ViewCameras } from './view-cameras';
+import { isSection } from './view-places';
 import { ARROW_STEPS, ZOOM_STEPS } from './view-keys';
-import type { ViewId } from '../drawing/drawing-protocol';
+import type { ViewId } from '../drawing/view-id';
 
 const DARK_GROUND = '#1C262D';
 const LIGHT_GROUND = '#F2EEE4';
 const SECTION_GROUND = '#FDFCF9';
-/** Still this long after the last move, and the full picture is drawn. */
-const STILL_AFTER_MS = 160;
 
 /** Plan, Section and Model over one canvas: pointer and keys; the drawing itself is the worker's and the compositor's. */
 @Component({
   selector: 'pam-viewer',
   imports: [MatIconModule, ModelOverlayComponent, PlanOverlayComponent, NgTemplateOutlet, SectionOverlayComponent],
-  providers: [FlightFeed, SceneFeed],
+  providers: [FlightFeed, PointerReadout, SceneFeed],
   templateUrl: './viewer.component.html',
   styleUrl: './viewer.component.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -65,6 +65,7 @@ export class ViewerComponent {
   protected readonly gestures = inject(PointerTool);
   protected readonly comparison = inject(SectionComparison);
   private readonly link = inject(DrawingLink);
+  protected readonly readout = inject(PointerReadout);
   private readonly sceneLines = inject(SceneLines);
   /** What goes over each view besides its own overlay, given the view. */
   protected readonly over = contentChild<TemplateRef<{ $implicit: ViewId }>>(TemplateRef);
@@ -84,12 +85,8 @@ export class ViewerComponent {
 
   private compositor: PictureSink | undefined;
   private readonly lines = new Map<string, LineLayer>();
-  private stillTimer: ReturnType<typeof setTimeout> | undefined;
-  private readonly dirty = new Map<ViewId, boolean>();
-  private frameRequested = false;
+  private readonly timing = new DrawTiming((view, isMoving) => this.draw(view, isMoving));
   private drag: { view: ViewId; x: number; y: number; button: number } | undefined;
-  private pickBusy = false;
-  private surfaceBusy = false;
   private hadSection = false;
 
   constructor() {
@@ -118,8 +115,8 @@ export class ViewerComponent {
     });
     this.cameras.changes$.pipe(takeUntilDestroyed()).subscribe(({ view, isMoving }) => {
       // The section is shown twice where two states of the ground are held against each other.
-      const views: ViewId[] = view === 'section' || view === 'after' ? ['section', 'after'] : view ? [view] : [];
-      if (view && isMoving) this.moving(views);
+      const views: ViewId[] = view && isSection(view) ? ['section', 'after'] : view ? [view] : [];
+      if (view && isMoving) this.timing.moving(views);
       else this.invalidate(...views);
     });
     this.sceneLines.changes$.pipe(takeUntilDestroyed()).subscribe(({ key, layer }) => {
@@ -137,6 +134,7 @@ export class ViewerComponent {
     (event.currentTarget as HTMLElement).focus({ preventScroll: true });
     if (event.button === 0 && this.gestures.worksIn(view)) this.gestures.down(toolEvent(event, view));
     else this.drag = { view, x: event.clientX, y: event.clientY, button: event.button };
+    this.readout.isMoving = this.drag !== undefined;
   }
 
   protected moved(event: PointerEvent, view: ViewId): void {
@@ -144,7 +142,7 @@ export class ViewerComponent {
     if (!drag) {
       const [px, py] = within(event);
       if (this.gestures.worksIn(view)) this.gestures.move(toolEvent(event, view));
-      if (event.buttons === 0) this.readOut(view, px, py);
+      if (event.buttons === 0) this.readout.at(view, px, py);
       return;
     }
     const dx = event.clientX - drag.x;
@@ -160,16 +158,11 @@ export class ViewerComponent {
     if (!this.drag && event.button === 0 && event.type !== 'pointercancel' && this.gestures.worksIn(view))
       this.gestures.up(toolEvent(event, view));
     this.drag = undefined;
+    this.readout.isMoving = false;
   }
 
   protected doubled(event: MouseEvent, view: ViewId): void {
     if (this.gestures.worksIn(view)) this.gestures.doubleClick(toolEvent(event, view));
-  }
-
-  protected left(): void {
-    this.views.cursor.set(undefined);
-    this.views.underCursor.set(undefined);
-    this.views.hoverStation.set(undefined);
   }
 
   protected wheeled(event: WheelEvent, view: ViewId): void {
@@ -185,58 +178,12 @@ export class ViewerComponent {
     const zoom = ZOOM_STEPS[event.key];
     if (this.gestures.keyed(event, view)) {
       const at = this.gestures.at();
-      if (at?.byKeys && at.view === view) this.readOut(view, at.px, at.py);
+      if (at?.byKeys && at.view === view) this.readout.at(view, at.px, at.py);
     } else if (zoom !== undefined) this.cameras.zoom(view, zoom, width / 2, height / 2);
     else if (dx !== 0 || dy !== 0) this.cameras.step(view, dx, dy, event.shiftKey);
     else return;
     event.preventDefault();
     event.stopPropagation();
-  }
-
-  private readOut(view: ViewId, px: number, py: number): void {
-    const { width, height } = this.cameras.places()[view];
-    const [ox, oy, oz] = this.cameras.origin();
-    if (view === 'plan') {
-      const [x, y] = planToScene(this.cameras.plan(), px, py, width, height);
-      const kept = this.views.cursor()?.point;
-      this.views.cursor.set({ easting: x + ox, northing: y + oy, ...(kept && { point: kept }) });
-      if (this.layers.isReliefDrawn()) {
-        // One question at a time: the next move asks for where the pointer is then.
-        if (this.surfaceBusy) return;
-        this.surfaceBusy = true;
-        const from = this.gestures.view() === 'plan' ? this.gestures.held().at(-1) : undefined;
-        void this.link.ask('surfaceAt', { at: [x, y], from }).then((answer) => {
-          this.surfaceBusy = false;
-          this.views.underCursor.set(this.layers.isReliefDrawn() ? answer : undefined);
-        });
-        return;
-      }
-      this.views.underCursor.set(undefined);
-    } else if (isSection(view)) {
-      const camera = this.cameras.section();
-      if (!camera) return;
-      const { station, z } = sectionToScene(camera, px, py, width, height);
-      const length = this.cameras.sectionLength() || 1;
-      this.views.hoverStation.set(station);
-      this.views.cursor.set({
-        easting: camera.ax + ((camera.bx - camera.ax) * station) / length + ox,
-        northing: camera.ay + ((camera.by - camera.ay) * station) / length + oy,
-        elevation: z + oz,
-        station,
-      });
-      return;
-    }
-    if (this.pickBusy) return;
-    this.pickBusy = true;
-    void this.link.pick(view, px, height - py).then((point) => {
-      this.pickBusy = false;
-      if (this.drag) return;
-      const cursor = this.views.cursor();
-      if (point)
-        this.views.cursor.set({ easting: point.easting, northing: point.northing, elevation: point.elevation, point });
-      else if (view === 'model') this.views.cursor.set(undefined);
-      else if (cursor) this.views.cursor.set({ easting: cursor.easting, northing: cursor.northing });
-    });
   }
 
   private begin(): void {
@@ -273,7 +220,7 @@ export class ViewerComponent {
     observer.observe(canvas);
     this.destroyRef.onDestroy(() => {
       observer.disconnect();
-      clearTimeout(this.stillTimer);
+      this.timing.stop();
       this.compositor?.dispose();
     });
     this.link.painter$.pipe(takeUntilDestroyed(this.destroyRef)).subscribe(({ name }) => {
@@ -310,30 +257,13 @@ export class ViewerComponent {
     return isSection(view) ? SECTION_GROUND : this.look.isDarkGround() ? DARK_GROUND : LIGHT_GROUND;
   }
 
-  private moving(views: readonly ViewId[]): void {
-    for (const view of views) this.requestDraw(view, true);
-    clearTimeout(this.stillTimer);
-    this.stillTimer = setTimeout(() => this.invalidate(...views), STILL_AFTER_MS);
-  }
-
-  /** Draws the views again in full. */
+  /** Draws the views again in full; all of them where none is named. */
   private invalidate(...views: ViewId[]): void {
-    for (const view of views.length > 0 ? views : this.cameras.shown()) this.requestDraw(view, false);
-  }
-
-  private requestDraw(view: ViewId, isMoving: boolean): void {
-    this.dirty.set(view, isMoving);
-    if (this.frameRequested) return;
-    this.frameRequested = true;
-    requestAnimationFrame(() => {
-      this.frameRequested = false;
-      for (const [dirtyView, moves] of this.dirty)
-        if (this.cameras.shown().includes(dirtyView)) this.draw(dirtyView, moves);
-      this.dirty.clear();
-    });
+    this.timing.changed(views.length > 0 ? views : this.cameras.shown());
   }
 
   private draw(view: ViewId, isMoving: boolean): void {
+    if (!this.cameras.shown().includes(view)) return;
     const { width, height } = this.cameras.places()[view];
     if (width < 2 || height < 2) return;
     const showSurface = !isSection(view) && this.layers.isReliefDrawn();
@@ -356,11 +286,6 @@ export class ViewerComponent {
     for (const view of this.cameras.shown())
       this.compositor?.render(view, this.cameras.places()[view], height, this.backgroundOf(view));
   }
-}
-
-/** The section, or the section as it would be. */
-function isSection(view: ViewId): boolean {
-  return view === 'section' || view === 'after';
 }
 
 function within(event: MouseEvent): [number, number] {

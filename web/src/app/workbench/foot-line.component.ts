@@ -3,7 +3,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
 import { formatSeconds } from '@pampero/contract';
-import type { PointDetails } from '../drawing/drawing-protocol';
+import type { PointDetails } from '../drawing/viewer-questions';
 import { DrawingLink } from '../viewer/drawing-link';
 import type { PainterChoice } from '../drawing/painter-name';
 import { LayerStore } from '../state/layer-store';

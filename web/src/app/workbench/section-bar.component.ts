@@ -6,7 +6,8 @@ import { formatNumber } from '@pampero/core/wording';
 import { shortUnit } from '../shared/format';
 import { JobStore } from '../state/job-store';
 import { ViewStore } from '../state/view-store';
-import { EXAGGERATIONS, ViewCameras } from '../viewer/view-cameras';
+import { EXAGGERATIONS } from '../viewer/section-framing';
+import { ViewCameras } from '../viewer/view-cameras';
 import { mustBePositive, readTyped } from '../shared/typed-field';
 
 /** Over the section: its depth, the step of the arrow keys, how often heights are drawn out. */

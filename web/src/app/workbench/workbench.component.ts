@@ -36,10 +36,15 @@ import { LineBarComponent } from '../tools/lines/line-bar.component';
 import { LineEditor } from '../tools/lines/line-editor';
 import { LineOverlayComponent } from '../tools/lines/line-overlay.component';
 import { LinePen } from '../tools/lines/line-pen';
+import { LineHits } from '../tools/lines/line-hits';
 import { LinePlaces } from '../tools/lines/line-places';
 import { MeasureBarComponent } from '../tools/measure-bar.component';
 import { MeasureStore } from '../tools/measure-store';
 import { SelectionBarComponent } from '../tools/selection-bar.component';
+import { NotePen } from '../tools/note-pen';
+import { PatchStore } from '../tools/patch-store';
+import { SectionPen } from '../tools/section-pen';
+import { SelectionPen } from '../tools/selection-pen';
 import { SelectionStore } from '../tools/selection-store';
 import { ToolGestures } from '../tools/tool-gestures';
 import { ToolOverlayComponent } from '../tools/tool-overlay.component';
@@ -113,9 +118,14 @@ const stageServices = stageHomes.flatMap(({ services = [] }) => services);
     TintStore,
     PictureStore,
     SelectionStore,
+    PatchStore,
     MeasureStore,
+    NotePen,
+    SectionPen,
+    SelectionPen,
     ToolGestures,
     LinePlaces,
+    LineHits,
     LinePen,
     LineEditor,
     { provide: PointerTool, useExisting: ToolGestures },

@@ -12,7 +12,7 @@ import { formatShare } from '@pampero/contract';
 import { SelectionStore } from '../../tools/selection-store';
 import { DrawingLink } from '../../viewer/drawing-link';
 import { ViewCameras } from '../../viewer/view-cameras';
-import type { Corridor, PreviewAnswer } from '../../drawing/drawing-protocol';
+import type { Corridor, PreviewAnswer } from '../../drawing/viewer-questions';
 import { LookStore } from '../../state/look-store';
 import { JobStore } from '../../state/job-store';
 import { LayerStore } from '../../state/layer-store';

@@ -5,7 +5,7 @@ import { MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import { REPORT_PART_NAMES, REPORT_PARTS, type ReportPart } from '@pampero/contract';
 import { ApiClient } from '../../api/api-client';
-import type { ViewId } from '../../drawing/drawing-protocol';
+import type { ViewId } from '../../drawing/view-id';
 import { saveBytes } from '../../shared/save-bytes';
 import { WordsEditorComponent } from '../../shared/words-editor.component';
 import { JobStore } from '../../state/job-store';

@@ -8,8 +8,10 @@ import { LineStore, type CodedLine } from '../../state/line-store';
 import { storesOver } from '../../stores.fixture';
 import type { ToolEvent } from '../../viewer/pointer-tool';
 import { ViewCameras } from '../../viewer/view-cameras';
-import { ToolGestures, type ToolHandler } from '../tool-gestures';
+import { ToolGestures } from '../tool-gestures';
+import type { ToolHandler } from '../tool-handler';
 import { LineEditor } from './line-editor';
+import { LineHits } from './line-hits';
 import { LinePlaces, type FoundPlace } from './line-places';
 
 /** A pixel is a place; what is selected lies within eight of it. */
@@ -59,6 +61,7 @@ beforeEach(() => {
     [
       JobStore,
       LineEditor,
+      LineHits,
       { provide: ToolGestures, useValue: { handle: (_: string, given: ToolHandler) => (handler = given) } },
       {
         provide: LineStore,

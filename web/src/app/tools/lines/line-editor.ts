@@ -3,12 +3,11 @@ import {
   cornerAt,
   CORNER_SOURCE_NAMES,
   CORNER_SOURCES,
-  distanceToLeg,
   extendLine,
   joinLines,
   legCount,
   LineError,
-  nearestOnLeg,
+  nearerEnd,
   reverseLine,
   sourceNumber,
   splitLine,
@@ -25,17 +24,9 @@ import { LineStore, type CodedLine } from '../../state/line-store';
 import type { ToolEvent } from '../../viewer/pointer-tool';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { ToolGestures } from '../tool-gestures';
+import { LineHits, type CornerRef } from './line-hits';
 import { LinePlaces, type FoundPlace } from './line-places';
 import { NewestAsked } from './newest-asked';
-
-/** A corner of a line. */
-export interface CornerRef {
-  readonly key: number;
-  readonly corner: number;
-}
-
-/** Pixels within which a line or a corner is meant. */
-const NEAR = 8;
 
 /** Lines that are selected, the corner that is in hand, and what is done to them. */
 @Injectable()
@@ -45,6 +36,7 @@ export class LineEditor {
   private readonly cameras = inject(ViewCameras);
   private readonly gestures = inject(ToolGestures);
   private readonly places = inject(LinePlaces);
+  private readonly hits = inject(LineHits);
 
   readonly keys = signal<ReadonlySet<number>>(new Set());
   readonly active = signal<CornerRef | undefined>(undefined);
@@ -100,63 +92,8 @@ export class LineEditor {
     this.active.set(undefined);
   }
 
-  /** The line under a pixel: in Plan by the index, elsewhere by where its legs are seen. */
-  private lineAt({
-    view,
-    px,
-    py,
-  }: ToolEvent): { readonly line: CodedLine; readonly leg: number; readonly share: number } | undefined {
-    const all = this.lines.shownLines();
-    if (view === 'plan') {
-      const place = this.places.planPlace(view, px, py);
-      if (!place) return undefined;
-      const { e, n } = place;
-      const reach = NEAR * this.cameras.plan().unitsPerPixel;
-      let best: { line: CodedLine; leg: number; distance: number } | undefined;
-      for (const { line: at, leg } of this.lines.index().near(e, n, reach)) {
-        const line = all[at]!;
-        const distance = distanceToLeg(line, leg, e, n);
-        if (distance <= reach && (!best || distance < best.distance)) best = { line, leg, distance };
-      }
-      return best && { line: best.line, leg: best.leg, share: nearestOnLeg(best.line, best.leg, e, n).share };
-    }
-    return this.lineSeenAt(all, { view, px, py });
-  }
-
-  private lineSeenAt(
-    all: readonly CodedLine[],
-    { view, px, py }: Pick<ToolEvent, 'view' | 'px' | 'py'>,
-  ): { line: CodedLine; leg: number; share: number } | undefined {
-    let best: { line: CodedLine; leg: number; share: number } | undefined;
-    let least = NEAR;
-    for (const line of all)
-      for (let leg = 0; leg < legCount(line); leg++) {
-        const [a, b] = [leg, (leg + 1) % line.easting.length].map((k) => this.places.pixelOf(view, cornerAt(line, k)));
-        if (!a || !b) continue;
-        const [ux, uy] = [b[0] - a[0], b[1] - a[1]];
-        const square = ux * ux + uy * uy;
-        const share = square > 0 ? Math.max(0, Math.min(1, ((px - a[0]) * ux + (py - a[1]) * uy) / square)) : 0;
-        const distance = Math.hypot(px - a[0] - share * ux, py - a[1] - share * uy);
-        if (distance < least) [best, least] = [{ line, leg, share }, distance];
-      }
-    return best;
-  }
-
-  /** The corner of a selected line under a pixel. */
-  private cornerUnder({ view, px, py }: ToolEvent): CornerRef | undefined {
-    let best: CornerRef | undefined;
-    let least = NEAR;
-    for (const line of this.selected())
-      for (let corner = 0; corner < line.easting.length; corner++) {
-        const at = this.places.pixelOf(view, cornerAt(line, corner));
-        const distance = at ? Math.hypot(at[0] - px, at[1] - py) : Infinity;
-        if (distance < least) [best, least] = [{ key: line.key, corner }, distance];
-      }
-    return best;
-  }
-
   private pressed(event: ToolEvent): void {
-    this.press = this.cornerUnder(event);
+    this.press = this.hits.cornerUnder(event, this.selected());
     if (this.press) this.active.set(this.press);
   }
 
@@ -183,14 +120,14 @@ export class LineEditor {
   }
 
   private clicked(event: ToolEvent): void {
-    const found = this.lineAt(event);
+    const found = this.hits.lineAt(event);
     const wanted = this.wantsLine();
     if (wanted) {
       if (!found) this.store.say('There is no line here. Click the line to meet, or press Esc.');
       else this.meet(wanted, found.line);
       return;
     }
-    const corner = this.cornerUnder(event);
+    const corner = this.hits.cornerUnder(event, this.selected());
     if (corner) {
       this.active.set(corner);
       return;
@@ -209,7 +146,7 @@ export class LineEditor {
   }
 
   private insertAt(event: ToolEvent): void {
-    const found = this.lineAt(event);
+    const found = this.hits.lineAt(event);
     if (!found || !this.keys().has(found.line.key) || found.share <= 0 || found.share >= 1) return;
     this.change(found.line, withCorner(found.line, found), 'Vertex added');
     this.active.set({ key: found.line.key, corner: found.leg + 1 });
@@ -342,14 +279,4 @@ export class LineEditor {
         return false;
     }
   }
-}
-
-function nearerEnd(line: LineShape, other: LineShape): 'start' | 'end' {
-  const distance = (k: number): number => {
-    let least = Infinity;
-    for (let leg = 0; leg < legCount(other); leg++)
-      least = Math.min(least, distanceToLeg(other, leg, line.easting[k]!, line.northing[k]!));
-    return least;
-  };
-  return distance(0) < distance(line.easting.length - 1) ? 'start' : 'end';
 }

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { cornerAt, crossingsOf, MAGNET_NAMES, shapeOf, type Corner } from '@pampero/core/lines';
 import { formatNumber } from '@pampero/core/wording';
 import { sectionLength } from '../../drawing/cameras';
-import type { ViewId } from '../../drawing/drawing-protocol';
+import type { ViewId } from '../../drawing/view-id';
 import { LineStore } from '../../state/line-store';
 import { ViewStore } from '../../state/view-store';
 import { ViewCameras } from '../../viewer/view-cameras';

@@ -8,7 +8,8 @@ import { JobStore } from '../../state/job-store';
 import { ViewStore } from '../../state/view-store';
 import { storesOver } from '../../stores.fixture';
 import type { ToolEvent } from '../../viewer/pointer-tool';
-import { ToolGestures, type ToolHandler } from '../tool-gestures';
+import { ToolGestures } from '../tool-gestures';
+import type { ToolHandler } from '../tool-handler';
 import { LinePen } from './line-pen';
 import { LinePlaces, type FoundPlace } from './line-places';
 

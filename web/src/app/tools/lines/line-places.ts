@@ -2,7 +2,7 @@ import { inject, Injectable, signal } from '@angular/core';
 import { GROUND } from '@pampero/core/cloud';
 import { sourceNumber, type Corner, type Magnet, type Snap } from '@pampero/core/lines';
 import { sectionLength, sectionToScene } from '../../drawing/cameras';
-import type { ViewId } from '../../drawing/drawing-protocol';
+import type { ViewId } from '../../drawing/view-id';
 import { LineStore } from '../../state/line-store';
 import { DrawingLink } from '../../viewer/drawing-link';
 import { ViewCameras } from '../../viewer/view-cameras';
