@@ -2,7 +2,7 @@ import { readdir, readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { formatCount, formatCounted } from '@pampero/core/wording';
 import { fileSum } from '../files/file-sum.js';
-import { JOB_ENDING } from '../jobs/job-library.js';
+import { JOB_ENDING } from '../jobs/job-paths.js';
 import { listClouds } from '../store/cloud-repository.js';
 import { readHistory } from '../store/history-repository.js';
 import { checkJobFile } from '../store/job-file.js';

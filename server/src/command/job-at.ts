@@ -1,6 +1,6 @@
 import { basename, resolve } from 'node:path';
 import type { Job } from '@pampero/contract';
-import { JOB_ENDING } from '../jobs/job-library.js';
+import { JOB_ENDING } from '../jobs/job-paths.js';
 import { tellJob } from '../jobs/job-facts.js';
 import { openReader } from '../store/job-file.js';
 import type { Models } from '../store/models.js';

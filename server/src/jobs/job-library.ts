@@ -1,11 +1,9 @@
 import { randomBytes } from 'node:crypto';
-import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { isDeepStrictEqual } from 'node:util';
 import type { Job, NewJob, UnreadableJob } from '@pampero/contract';
 import { jobIdSchema, newJobSchema } from '@pampero/contract';
 import { checkDefinition, lengthUnits } from '@pampero/core/geodesy';
-import { PamperoError } from '@pampero/core/task';
 import { crsByCode, crsOfEntry } from '../crs/crs-catalogue.js';
 import type { Settings } from '../settings.js';
 import { asideFolder, scratchFolder } from '../settings.js';
@@ -16,39 +14,24 @@ import { markInterrupted } from '../store/history-repository.js';
 import { JobError, notFound } from '../errors/job-error.js';
 import { checkRoom } from '../errors/disk-room.js';
 import { jobFileError } from '../errors/sqlite-error.js';
-import { checkJobFile, JobFile, openReader } from '../store/job-file.js';
+import { checkJobFile, JobFile } from '../store/job-file.js';
+import { JOB_ENDING, JOB_PARTS, jobPath, wordsOfId } from './job-paths.js';
+import { JobLooks, NOT_LISTED } from './job-looks.js';
 import { readJobFacts, tellJob, writeJobFacts, type JobFacts } from './job-facts.js';
 
-/** Of a job's file. */
-export const JOB_ENDING = '.pampero';
-const ENDING = JOB_ENDING;
-const PARTS = ['', '-wal', '-shm'];
 /** A job that nobody asked for is closed after so long, and sooner where many are open. */
 const [IDLE_MS, SOON_MS, MANY_OPEN] = [120_000, 3_000, 24];
 const SWEEP_MS = 5_000;
-/** A file that does not answer in time is listed as one that cannot be read. */
-const LOOK_MS = 4_000;
-const LOOKS_AT_ONCE = 8;
-
-/** What was found in a file, as long as the file stays as it is. */
-interface Looked {
-  readonly signature: readonly number[];
-  readonly job?: Job;
-  readonly error?: PamperoError;
-}
-
 /** The folder of job files: opens each once and hands it to whoever asks. */
-const NOT_LISTED = 'It may have been removed. The list of jobs (GET /api/jobs) has those there are.';
-
 export class JobLibrary {
   private readonly open = new Map<string, Promise<JobFile>>();
   private readonly scratch: string;
-
-  private readonly looked = new Map<string, Looked>();
+  private readonly looks: JobLooks;
   private readonly sweeping: NodeJS.Timeout;
 
   private constructor(private readonly settings: Settings) {
     this.scratch = scratchFolder(settings);
+    this.looks = new JobLooks(settings.data, (id) => (this.open.has(id) ? this.describe(id) : undefined));
     this.sweeping = setInterval(() => void this.closeIdle(), SWEEP_MS);
     this.sweeping.unref();
   }
@@ -73,13 +56,13 @@ export class JobLibrary {
 
   /** Jobs that can be opened, the last changed first. */
   async list(): Promise<Job[]> {
-    const { jobs } = await this.lookThrough();
+    const { jobs } = await this.looks.through();
     return jobs.sort((a, b) => b.changedAt.localeCompare(a.changedAt));
   }
 
   /** What lies among the jobs and cannot be opened as one. */
   async listUnreadable(): Promise<UnreadableJob[]> {
-    return (await this.lookThrough()).unreadable;
+    return (await this.looks.through()).unreadable;
   }
 
   /** Moves what cannot be opened out of the way, into a folder of its own beside the jobs. */
@@ -89,94 +72,15 @@ export class JobLibrary {
     const aside = asideFolder(this.settings);
     await mkdir(aside, { recursive: true });
     const target = join(aside, `${fileName}.${randomBytes(3).toString('hex')}`);
-    for (const part of PARTS)
+    for (const part of JOB_PARTS)
       await rename(join(this.settings.data, fileName) + part, target + part).catch((error: unknown) => {
         if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
       });
   }
 
-  private async lookThrough(): Promise<{ jobs: Job[]; unreadable: UnreadableJob[] }> {
-    const entries = (await readdir(this.settings.data, { withFileTypes: true })).filter(({ name }) =>
-      name.endsWith(ENDING),
-    );
-    const jobs: Job[] = [];
-    const unreadable: UnreadableJob[] = [];
-    for (let at = 0; at < entries.length; at += LOOKS_AT_ONCE)
-      await Promise.all(
-        entries.slice(at, at + LOOKS_AT_ONCE).map(async (entry) => {
-          try {
-            jobs.push(await this.lookAt(entry.name, entry.isFile() || entry.isSymbolicLink()));
-          } catch (given) {
-            const error = given instanceof PamperoError ? given : jobFileError(given, entry.name);
-            if (!error) throw given;
-            if (error.code === 'not-found') return; // removed meanwhile
-            // Among the jobs it is not to be chosen anew, as where a file was sent.
-            const fix = error.code === 'not-a-job-file' && entry.isFile() ? 'It belongs elsewhere.' : error.fix;
-            unreadable.push({ fileName: entry.name, what: error.what, ...(fix && { fix }) });
-          }
-        }),
-      );
-    return { jobs, unreadable: unreadable.sort((a, b) => a.fileName.localeCompare(b.fileName)) };
-  }
-
-  /** A job as its file tells it, from what was seen before where the file has not changed since. */
-  private async lookAt(name: string, isFile: boolean): Promise<Job> {
-    if (!isFile)
-      throw new JobError('not-a-job-file', { what: 'It is a folder and no job file.', fix: 'Move it elsewhere.' });
-    const id = name.slice(0, -ENDING.length);
-    if (!jobIdSchema.safeParse(id).success)
-      throw new JobError('job-damaged', {
-        what: 'A job file’s name is made of small letters, digits and dashes.',
-        fix: 'Rename the file.',
-      });
-    if (this.open.has(id)) return this.describe(id);
-    const signature = await this.signature(id);
-    const before = this.looked.get(id);
-    if (before && isDeepStrictEqual(before.signature, signature)) {
-      if (before.error) throw before.error;
-      return before.job!;
-    }
-    try {
-      const job = await inTime(this.peek(id), name);
-      this.looked.set(id, { signature, job });
-      return job;
-    } catch (error) {
-      const told = error instanceof PamperoError ? error : jobFileError(error, name);
-      if (!told) throw error;
-      // What another program holds may be free the next time.
-      if (told.code !== 'job-locked') this.looked.set(id, { signature, error: told });
-      throw told;
-    }
-  }
-
-  /** Reads what is said of a job without opening it for work. */
-  private async peek(id: string): Promise<Job> {
-    const reader = await openReader(this.path(id), 300);
-    try {
-      return await tellJob(this.path(id), id, reader.models);
-    } finally {
-      await reader.close();
-    }
-  }
-
-  /** Whether a question to a job's file, as it lies there, has an answer; a file that cannot be asked has none. */
-  async hasRows(id: string, question: string): Promise<boolean> {
-    const reader = await openReader(this.path(id), 300).catch(() => undefined);
-    if (!reader) return false;
-    try {
-      const [rows] = await reader.models.meta.sequelize!.query(question);
-      return rows.length > 0;
-    } catch {
-      return false; // of an earlier version, without the table
-    } finally {
-      await reader.close();
-    }
-  }
-
-  private async signature(id: string): Promise<number[]> {
-    const parts = await Promise.all(['', '-wal'].map((part) => stat(this.path(id) + part).catch(() => undefined)));
-    if (!parts[0]) throw notFound('job', id, NOT_LISTED);
-    return parts.flatMap((part) => (part ? [part.size, part.mtimeMs] : [0, 0]));
+  /** Whether a question to a job's file, as it lies there, has an answer. */
+  hasRows(id: string, question: string): Promise<boolean> {
+    return this.looks.hasRows(id, question);
   }
 
   async create(given: NewJob): Promise<Job> {
@@ -203,7 +107,7 @@ export class JobLibrary {
       createdAt: new Date().toISOString(),
     };
     // Made aside and moved into place whole: a kill in between leaves no half job.
-    const path = this.scratchPath(ENDING);
+    const path = this.scratchPath(JOB_ENDING);
     const file = await JobFile.open(path, { create: true });
     await file.write((models) => writeJobFacts(models, facts));
     await file.close();
@@ -265,10 +169,10 @@ export class JobLibrary {
     this.open.get(id)!.catch(() => undefined);
     try {
       await file.close();
-      for (const part of PARTS) await rm(this.path(id) + part, { force: true });
+      for (const part of JOB_PARTS) await rm(this.path(id) + part, { force: true });
     } finally {
       this.open.delete(id);
-      this.looked.delete(id);
+      this.looks.forget(id);
     }
   }
 
@@ -277,14 +181,14 @@ export class JobLibrary {
     const file = await this.file(id);
     const { fileBytes } = await this.describe(id);
     await checkRoom(this.settings.data, fileBytes, 'A copy of the job');
-    const path = this.scratchPath(ENDING);
+    const path = this.scratchPath(JOB_ENDING);
     try {
       await file.copyTo(path);
     } catch (error) {
       await rm(path, { force: true });
       throw error;
     }
-    return { path, fileName: `${id}${ENDING}` };
+    return { path, fileName: `${id}${JOB_ENDING}` };
   }
 
   /**
@@ -310,7 +214,7 @@ export class JobLibrary {
     } catch (error) {
       throw jobFileError(error, basename(received)) ?? error;
     } finally {
-      for (const part of PARTS) await rm(received + part, { force: true });
+      for (const part of JOB_PARTS) await rm(received + part, { force: true });
     }
   }
 
@@ -325,44 +229,14 @@ export class JobLibrary {
   }
 
   private path(id: string): string {
-    return join(this.settings.data, id + ENDING);
+    return jobPath(this.settings.data, id);
   }
 
   private async freeId(name: string): Promise<string> {
-    const words =
-      name
-        .normalize('NFD')
-        .replace(/\p{M}/gu, '')
-        .toLowerCase()
-        .replace(/[^a-z0-9]+/g, '-')
-        .replace(/^-+|-+$/g, '')
-        .slice(0, 60) || 'job';
+    const words = wordsOfId(name);
     for (;;) {
       const id = `${words}-${randomBytes(2).toString('hex')}`;
       if (!(await this.has(id))) return id;
     }
-  }
-}
-
-/** A file may be made so that reading it takes for ever. */
-async function inTime<T>(work: Promise<T>, fileName: string): Promise<T> {
-  let timer: NodeJS.Timeout | undefined;
-  const late = new Promise<never>((_, reject) => {
-    timer = setTimeout(
-      () =>
-        reject(
-          new JobError('job-locked', {
-            what: 'The job file does not answer.',
-            where: fileName,
-            fix: 'Another program may have it locked, or it lies on a slow disk. Try again.',
-          }),
-        ),
-      LOOK_MS,
-    );
-  });
-  try {
-    return await Promise.race([work, late]);
-  } finally {
-    clearTimeout(timer);
   }
 }

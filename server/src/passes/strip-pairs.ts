@@ -16,7 +16,8 @@ import type { FlightCorrection } from '../tasks/strip-points.js';
 import type { StripPlane } from '../tasks/strip-tasks.js';
 import { groupNodes } from './node-groups.js';
 import { overGroups, overTiles, type CloudPass } from './cloud-pass.js';
-import { frameOf, stripCloudOf, type PatchPlan, type StripSite } from './strip-site.js';
+import { frameOf, type PatchPlan } from './strip-patches.js';
+import { stripCloudOf, type StripSite } from './strip-site.js';
 
 /** Every two corresponding smooth patches of a cloud, where the correction has them. */
 export async function allPairs(

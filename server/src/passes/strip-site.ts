@@ -1,33 +1,16 @@
 import { columnFrom } from '@pampero/core/columns';
 import type { ProductOf } from '@pampero/contract';
-import { unpackArrays } from '@pampero/core/binary';
 import type { Quantisation } from '@pampero/core/cloud';
-import { lengthUnits, metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import {
-  ACCURACY_COLUMNS,
-  clockOf,
-  clockShift,
-  noCorrection,
-  smoothRoughness,
-  TRAJECTORY_COLUMNS,
-  type Correction,
-  type PatchFrame,
-  type StripRule,
-  type Trajectory,
-} from '@pampero/core/strips';
+import { type StripRule } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
 import type { CloudFacts } from '../store/cloud-facts.js';
 import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import { listStoredNodes, type StoredNode } from '../store/node-repository.js';
-import { readProduct, readProductBlob } from '../store/product-repository.js';
-import { shared } from '../shared-memory.js';
+import { readProduct } from '../store/product-repository.js';
 import type { NodeColumns } from '../tasks/node-columns.js';
-import type { FlightCorrection, StripCloud } from '../tasks/strip-points.js';
-import { overGroups, overTiles, type CloudPass, type TileBounds } from './cloud-pass.js';
-import { averageSpacing } from './cloud-spacing.js';
+import type { StripCloud } from '../tasks/strip-points.js';
+import { overGroups, type CloudPass } from './cloud-pass.js';
 import { groupNodes } from './node-groups.js';
-import { boxOf } from './select-points.js';
-import { spatialTiles, type SpatialTile } from './spatial-tiles.js';
 
 /** A cloud taken apart by strip. */
 export interface StripSite {
@@ -168,157 +151,3 @@ export function spansOf(
     return { from: Math.min(...own.map((k) => rule.from[k]!)), to: Math.max(...own.map((k) => rule.to[k]!)) };
   });
 }
-
-export interface Flight {
-  readonly trajectory: { readonly key: string; readonly columns: Trajectory };
-  readonly facts: ProductOf<'trajectory'>['facts'];
-  /** Seconds to add to the cloud's times to have the trajectory's. */
-  readonly timeShift: number;
-}
-
-/** A trajectory of the job, in memory that threads share. */
-export async function readTrajectory(
-  { job }: Pick<CloudPass, 'job'>,
-  id: number,
-): Promise<{
-  readonly trajectory: Flight['trajectory'];
-  readonly facts: Flight['facts'];
-  readonly name: string;
-}> {
-  const product = await readProduct(job.read, id, 'trajectory');
-  const { arrays } = unpackArrays(await readProductBlob(job.read, id, 'records'));
-  const columns = Object.fromEntries(
-    [...TRAJECTORY_COLUMNS, ...ACCURACY_COLUMNS].flatMap((name) => {
-      const values = arrays[name] as Float64Array | undefined;
-      return values ? [[name, shared(values)]] : [];
-    }),
-  ) as unknown as Trajectory;
-  return { trajectory: { key: `${job.path} ${id}`, columns }, facts: product.facts, name: product.name };
-}
-
-/**
- * The trajectory of a cloud's flight.
- * @throws PamperoError where the cloud has no times, the clocks cannot be brought together, or the times do not meet
- */
-export async function flightOf(
-  pass: Pick<CloudPass, 'job'>,
-  site: Pick<StripSite, 'facts'>,
-  trajectoryId: number,
-  span: { readonly from: number; readonly to: number },
-): Promise<Flight> {
-  // Its records are read once it is known to be of this flight.
-  const { facts, name } = await readProduct(pass.job.read, trajectoryId, 'trajectory');
-  if (!site.facts.columns.gpsTime)
-    throw new PamperoError('no-times', {
-      what: `The points of ${site.facts.name} carry no times, so nobody knows where on the trajectory they were measured.`,
-      fix: 'Export the cloud with GPS times (point formats 1 or 6 and up), or compare and shift strips without a trajectory.',
-    });
-  const clock = site.facts.isStandardGpsTime ? 'adjusted' : clockOf(span.from);
-  const timeShift = clockShift(clock, facts.clock, facts.week);
-  if (timeShift === undefined)
-    throw new PamperoError('week-unknown', {
-      what: `The times of ${name} are seconds of a week, and those of ${site.facts.name} are not; the week is not known.`,
-      fix: 'Import the trajectory again and give its GPS week.',
-    });
-  const [from, to] = [span.from + timeShift, span.to + timeShift];
-  if (to < facts.start || from > facts.end)
-    throw new PamperoError('trajectory-elsewhen', {
-      what: `${name} runs from ${facts.start.toFixed(1)} to ${facts.end.toFixed(1)} s, the cloud from ${from.toFixed(1)} to ${to.toFixed(1)} s of the same clock: they do not meet.`,
-      fix: 'Choose the trajectory of this flight. If it is, one of the two has its times on another clock: leap seconds or the week.',
-    });
-  const { trajectory } = await readTrajectory(pass, trajectoryId);
-  return { trajectory, facts, timeShift };
-}
-
-/** What an adjustment corrects its cloud by, with the trajectory it was reckoned with. */
-export async function correctedFlight(
-  pass: Pick<CloudPass, 'job'>,
-  { trajectoryId, correction, timeShift }: ProductOf<'adjustment'>['facts'],
-): Promise<FlightCorrection> {
-  const trajectory = trajectoryId === undefined ? undefined : (await readTrajectory(pass, trajectoryId)).trajectory;
-  return { correction: correction as unknown as Correction, ...(trajectory && { trajectory }), timeShift };
-}
-
-/** Nothing corrected, and no trajectory asked for. */
-export function uncorrected(strips: number): FlightCorrection {
-  return { correction: noCorrection(Array.from({ length: strips }, () => ({ from: 0, to: 0 }))), timeShift: 0 };
-}
-
-const TILE_POINTS = 1_200_000;
-/** Smooth patches: so many spacings of one strip's points across. */
-const PATCH_SPACINGS = 6;
-/** Of the smooth ground's own roughness. */
-const ROUGHER = 1.5;
-const TILES_SAMPLED = 8;
-
-/** Patches of a site: their size and how rough they may be, and the tiles they lie in. */
-export interface PatchPlan {
-  readonly cell: number;
-  readonly roughness: number;
-  readonly singleOnly: boolean;
-  readonly margin: number;
-  readonly tiles: readonly SpatialTile[];
-}
-
-/** @param given - lengths of 0 follow from the cloud */
-export async function planPatches(
-  pass: CloudPass,
-  site: StripSite,
-  unit: LengthUnit,
-  given: { readonly patch: number; readonly roughness: number; readonly singleOnly: boolean },
-): Promise<PatchPlan> {
-  const metre = metresPer(unit);
-  const spacing = averageSpacing(site.facts) * Math.SQRT2;
-  const cell =
-    given.patch || Math.max(0.5 / metre, Math.min(20 / metre, Number((PATCH_SPACINGS * spacing).toPrecision(2))));
-  const margin = cell + 3 / metre;
-  const tiles = spatialTiles(site.nodes, (node) => boxOf(node, site.facts), margin, TILE_POINTS);
-  const plan = { cell, singleOnly: given.singleOnly, margin, tiles };
-  if (given.roughness) return { ...plan, roughness: given.roughness };
-  const stride = Math.max(1, Math.ceil(tiles.length / TILES_SAMPLED));
-  const sampled = await overTiles(
-    pass,
-    tiles.filter((_, k) => k % stride === 0),
-    { attributes: true },
-    (nodes, tile, transfer) =>
-      pass.pool.run(
-        'patchRoughness',
-        {
-          ...stripCloudOf(site, nodes),
-          ...uncorrected(site.names.length),
-          singleOnly: given.singleOnly,
-          frame: frameOf(tile, cell),
-          margin,
-        },
-        pass.signal,
-        transfer,
-      ),
-  );
-  const all = new Float64Array(sampled.reduce((sum, { length }) => sum + length, 0));
-  let at = 0;
-  for (const part of sampled) {
-    all.set(part, at);
-    at += part.length;
-  }
-  const smooth = smoothRoughness(all);
-  if (Number.isNaN(smooth))
-    throw new PamperoError('no-patches', {
-      what: `No place of ${cell} ${lengthUnits[unit].short} holds enough points of one strip to make a patch.`,
-      fix: 'Give a larger patch, or turn off “Single returns only”.',
-    });
-  return { ...plan, roughness: Math.max(ROUGHER * smooth, 1e-4 / metre) };
-}
-
-/** The cells of a size whose middles lie in a tile, on whole multiples of their side. */
-export function frameOf({ west, south, east, north }: TileBounds, cell: number): PatchFrame {
-  const [column, row] = [Math.ceil(west / cell - 0.5), Math.ceil(south / cell - 0.5)];
-  return {
-    west: column * cell,
-    south: row * cell,
-    cell,
-    columns: Math.max(0, Math.ceil(east / cell - 0.5) - column),
-    rows: Math.max(0, Math.ceil(north / cell - 0.5) - row),
-  };
-}
-
-export type { Correction };

@@ -3,8 +3,6 @@ import { lengthUnits, metresPer } from '@pampero/core/geodesy';
 import {
   addCorrections,
   balancedPairs,
-  facesEnough,
-  facingShares,
   noCorrection,
   relativeLimits,
   toRadians,
@@ -14,7 +12,6 @@ import {
   type Correction,
   type PatchPairs,
   type ProposedGroups,
-  type UnknownGroup,
 } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
 import { formatCounted } from '@pampero/core/wording';
@@ -28,24 +25,19 @@ import {
   shownWidth,
   type ControlPlane,
 } from '../../passes/strip-pairs.js';
-import {
-  flightOf,
-  planPatches,
-  spansOf,
-  stripSite,
-  timesOfCloud,
-  type Flight,
-  type StripSite,
-} from '../../passes/strip-site.js';
-import type { CloudPass } from '../../passes/cloud-pass.js';
+import { planPatches } from '../../passes/strip-patches.js';
+import { spansOf, stripSite, timesOfCloud } from '../../passes/strip-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { readCloud } from '../../store/cloud-repository.js';
-import { listProducts, storeProduct } from '../../store/product-repository.js';
+import { storeProduct } from '../../store/product-repository.js';
 import type { FlightCorrection } from '../../tasks/strip-points.js';
 import { georeferencedWith } from '../../store/sensor-of-cloud.js';
 import { proposedBy } from '../proposed-for.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 import { GROUP_NAMES, labelOf, shownUnit, valueText } from './adjustment-labels.js';
+import { keptOutOf, observationsOf, residualsOf } from './adjustment-control.js';
+import { remarksOf } from './adjustment-remarks.js';
+import { findFlight } from '../../passes/strip-flight.js';
 import { SLOPE_APART } from './compare-strips.js';
 
 /** Correspondences that are solved by: more tell no more. */
@@ -209,55 +201,6 @@ function work(parameters: AdjustStripsParameters, { pool, unit }: Surroundings):
   };
 }
 
-/** The trajectory that was chosen, or the newest of the job that covers the cloud in time. */
-async function findFlight(
-  pass: CloudPass,
-  site: StripSite,
-  chosen: number | undefined,
-  span: { readonly from: number; readonly to: number },
-): Promise<{ trajectoryId?: number; flight?: Flight }> {
-  if (chosen !== undefined) return { trajectoryId: chosen, flight: await flightOf(pass, site, chosen, span) };
-  const all = (await listProducts(pass.job.read)).filter(({ kind }) => kind === 'trajectory');
-  for (const { id } of all.sort((a, b) => b.id - a.id)) {
-    const flight = await flightOf(pass, site, id, span).catch((error: unknown) => {
-      // One of another day is passed over; anything else that is wrong is told.
-      if (error instanceof PamperoError) return undefined;
-      throw error;
-    });
-    if (flight) return { trajectoryId: id, flight };
-  }
-  return {};
-}
-
-/** Check points, and every n-th of the control points. */
-function keptOutOf(planes: readonly ControlPlane[], { keepOut }: AdjustStripsParameters): Set<string> {
-  const control = [...new Set(planes.filter(({ role }) => role === 'control').map(({ number }) => number))];
-  const out = new Set(planes.filter(({ role }) => role === 'check').map(({ number }) => number));
-  if (keepOut > 0) control.forEach((number, k) => k % keepOut === keepOut - 1 && out.add(number));
-  return out;
-}
-
-function observationsOf(
-  planes: readonly ControlPlane[],
-  keptOut: ReadonlySet<string>,
-  accuracy: number,
-): ControlObservation[] {
-  return planes
-    .filter(({ number }) => !keptOut.has(number))
-    .map((plane) => ({
-      number: plane.number,
-      strip: plane.strip,
-      time: plane.time,
-      x: plane.east,
-      y: plane.north,
-      z: plane.elevation,
-      slopeEast: plane.slopeEast,
-      slopeNorth: plane.slopeNorth,
-      elevation: plane.surveyed,
-      sigma: Math.hypot(plane.sigma, accuracy),
-    }));
-}
-
 /** Found after another: values add, everything else is as it was found last. */
 function joined(one: Adjustment, two: Adjustment): Adjustment {
   return {
@@ -274,63 +217,6 @@ function isSettled({ unknowns }: Adjustment): boolean {
 /** Root mean square of the differences that the roughness of the patches alone lets expect. */
 function expectedOf({ sigma, count }: PatchPairs): number {
   return count === 0 ? 0 : Math.sqrt(sigma.reduce((sum, value) => sum + value * value, 0) / count);
-}
-
-function residualsOf(
-  before: readonly ControlPlane[],
-  after: readonly ControlPlane[],
-  keptOut: ReadonlySet<string>,
-  isJudgeOnly: boolean,
-  names: readonly string[],
-): FactsOf<'adjustment'>['control'] {
-  return before.flatMap((plane) => {
-    const then = after.find(({ number, strip }) => number === plane.number && strip === plane.strip);
-    if (!then) return [];
-    return [
-      {
-        number: plane.number,
-        strip: names[plane.strip]!,
-        before: plane.elevation - plane.surveyed,
-        after: then.elevation - then.surveyed,
-        isKeptOut: isJudgeOnly || keptOut.has(plane.number),
-      },
-    ];
-  });
-}
-
-/** What is to be known before anything is applied. */
-function remarksOf(
-  adjusted: Adjustment,
-  pairs: PatchPairs,
-  groups: readonly UnknownGroup[],
-  short: string,
-  after: number,
-  before: number,
-  names: readonly string[],
-): string[] {
-  const remarks: string[] = [];
-  const held = adjusted.unknowns.filter(({ isHeld }) => isHeld);
-  if (held.length > 0)
-    remarks.push(
-      `This flight does not tell ${held
-        .slice(0, 6)
-        .map((unknown) => labelOf(unknown, names).toLowerCase())
-        .join(
-          '; ',
-        )}${held.length > 6 ? ` and ${held.length - 6} more` : ''}: left as ${held.length === 1 ? 'it was' : 'they were'}.`,
-    );
-  const facing = facingShares(pairs);
-  if (!facesEnough(facing) && groups.some((group) => group === 'boresight' || group === 'stripPlan'))
-    remarks.push(
-      `Slopes that face different ways are few (${facing.sides.join(', ')} patches fall north, east, south, west): corrections in plan and heading are weak.`,
-    );
-  if (adjusted.correlated.length > 0)
-    remarks.push(
-      `${formatCounted(adjusted.correlated.length, 'pair')} of corrections can hardly be told apart; correct one of each.`,
-    );
-  if (after > 0.95 * before && before > 0)
-    remarks.push(`The strips agreed to ${before.toFixed(3)} ${short} already: there is little to gain.`);
-  return remarks;
 }
 
 /** The lever arm that the points were made with, where they were georeferenced in this job. */

@@ -2,7 +2,8 @@ import { applyAdjustment, type ApplyAdjustmentParameters } from '@pampero/contra
 import { PamperoError } from '@pampero/core/task';
 import { formatCount } from '@pampero/core/wording';
 import { movePoints } from '../../passes/move-points.js';
-import { correctedFlight, stripCloudOf, stripSite } from '../../passes/strip-site.js';
+import { correctedFlight } from '../../passes/strip-flight.js';
+import { stripCloudOf, stripSite } from '../../passes/strip-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { readCloud } from '../../store/cloud-repository.js';
 import { readProduct } from '../../store/product-repository.js';

@@ -14,7 +14,9 @@ import {
   shownWidth,
   type ControlPlane,
 } from '../../passes/strip-pairs.js';
-import { planPatches, stripSite, uncorrected } from '../../passes/strip-site.js';
+import { planPatches } from '../../passes/strip-patches.js';
+import { stripSite } from '../../passes/strip-site.js';
+import { uncorrected } from '../../passes/strip-flight.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { storeProduct } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';

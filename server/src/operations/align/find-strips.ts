@@ -2,7 +2,8 @@ import { findStrips, type FindStripsParameters, type Strip } from '@pampero/cont
 import { spansByGaps, straightRuns, STRAIGHT_RUNS } from '@pampero/core/strips';
 import { PamperoError } from '@pampero/core/task';
 import { alongTrajectory, pointsWithin } from '../../passes/strip-facts.js';
-import { flightOf, timesOfCloud } from '../../passes/strip-site.js';
+import { flightOf } from '../../passes/strip-flight.js';
+import { timesOfCloud } from '../../passes/strip-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { listStoredNodes } from '../../store/node-repository.js';

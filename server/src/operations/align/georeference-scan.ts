@@ -6,7 +6,7 @@ import { ADJUSTED, toRadians, WEEK_SECONDS, type Sensor } from '@pampero/core/st
 import { formatCount } from '@pampero/core/wording';
 import type { RunWork } from '../../runs/run-service.js';
 import { checkRoom } from '../../errors/disk-room.js';
-import { readTrajectory } from '../../passes/strip-site.js';
+import { readTrajectory } from '../../passes/strip-flight.js';
 import { takeIn } from '../clean/written-cloud.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
 

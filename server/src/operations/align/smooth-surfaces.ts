@@ -6,7 +6,8 @@ import { movePoints } from '../../passes/move-points.js';
 import { byNode } from '../../passes/node-groups.js';
 import { boxOf } from '../../passes/select-points.js';
 import { spatialTiles } from '../../passes/spatial-tiles.js';
-import { planPatches, stripSite } from '../../passes/strip-site.js';
+import { planPatches } from '../../passes/strip-patches.js';
+import { stripSite } from '../../passes/strip-site.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 

@@ -19,7 +19,7 @@ import { shared } from '../../shared-memory.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { replaceMarks } from '../../store/kept-marks.js';
-import type { DoubtRule } from '../../tasks/ground-tasks.js';
+import type { DoubtRule } from '../../tasks/ground-nodes.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { formatCount } from '@pampero/core/wording';
 import { overGroups, type CloudPass } from '../../passes/cloud-pass.js';

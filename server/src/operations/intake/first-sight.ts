@@ -7,7 +7,8 @@ import { insertImportingCloud, removeCloud, showIncoming } from '../../store/clo
 import type { Models } from '../../store/models.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import type { LasFacts } from '../../tasks/reading-tasks.js';
-import { buildCloud, type SortedExtent } from './cloud-builder.js';
+import { buildCloud } from './cloud-builder.js';
+import { type SortedExtent } from './sort-records.js';
 import { coordinatesOf, factsOf } from './imported-facts.js';
 import { lasRecordSource } from './las-source.js';
 import { openPath, reproject, type Move } from './move-into-job.js';

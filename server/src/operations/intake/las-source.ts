@@ -2,7 +2,7 @@ import type { Bounds, ColumnName } from '@pampero/core/cloud';
 import type { LazChunk } from '@pampero/core/formats/laz';
 import type { LasFacts } from '../../tasks/reading-tasks.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
-import type { RecordSource } from './cloud-builder.js';
+import type { RecordSource } from './sort-records.js';
 
 /** The records of a LAS or LAZ file, block by block; a block of a compressed file is some of its chunks. */
 export function lasRecordSource(
