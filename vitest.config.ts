@@ -16,7 +16,7 @@ export default defineConfig({
     projects: [
       unit('core', false),
       unit('contract', false),
-      { plugins: [componentsInTests()], ...unit('web') },
+      { plugins: [componentsInTests()], ...unit('web', false) },
       unit('demo'),
       unit('client-view'),
       {

@@ -35,7 +35,8 @@ export function componentsInTests(): Plugin {
           const name = node.name.getText(file);
           if (name === 'templateUrl' && ts.isStringLiteral(node.initializer))
             put(node, `template: ${JSON.stringify(readFileSync(join(dirname(path), node.initializer.text), 'utf8'))}`);
-          if (/^style(s|Url|Urls)$/.test(name)) put(node, 'styles: []');
+          // One key is left, where a component has styles of its own and files of them.
+          if (/^style(s|Url|Urls)$/.test(name)) put(node, '...{}');
         }
         if (ts.isPropertyDeclaration(node) && node.initializer && ts.isCallExpression(node.initializer)) {
           const { expression, arguments: args } = node.initializer;

@@ -3,7 +3,7 @@ import { clientViewOptionsSchema } from './client-view.js';
 import { POINT_FILE_FORMATS } from './exports.js';
 import { formatsOf, type Product, type Recipient } from './products/index.js';
 import { reportOptionsSchema } from './report.js';
-import type { Cloud } from './resources.js';
+import type { Cloud } from './resources/cloud.js';
 import { linesOfText, lineOfText } from './text.js';
 
 /** A file of a package: a product or a cloud in a form. */

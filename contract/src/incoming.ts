@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { lineOfText } from './text.js';
-import { boundsSchema, crsSchema, lengthUnitSchema } from './resources.js';
+import { boundsSchema } from './resources/cloud.js';
+import { crsSchema, lengthUnitSchema } from './resources/crs.js';
 import { textLayoutSchema } from './text-layout.js';
 
 /** A file that is to come in: sent in pieces before, or lying in the folder that the server's settings name. */

@@ -64,54 +64,35 @@ export {
   cloudNodesSchema,
   cloudReportSchema,
   cloudSchema,
-  controlLookSchema,
-  controlPointSchema,
-  controlRoleSchema,
-  crsEntrySchema,
-  crsSchema,
+  windowSchema,
+} from './resources/cloud.js';
+export { controlLookSchema, controlPointSchema, controlRoleSchema } from './resources/control.js';
+export { crsEntrySchema, crsSchema, lengthUnitSchema } from './resources/crs.js';
+export {
   suspectAreaSchema,
   groundPreviewSchema,
   settingsProposalSchema,
-  historyEntrySchema,
-  historySchema,
-  jobEventSchema,
-  jobIdSchema,
-  jobSchema,
-  unreadableJobSchema,
-  lengthUnitSchema,
-  newJobSchema,
   objectGroupSchema,
-  problemSchema,
-  runSchema,
   surfaceFaultSchema,
-  windowSchema,
-  workbenchSchema,
-} from './resources.js';
+} from './resources/found.js';
+export { historyEntrySchema, historySchema, runSchema } from './resources/history.js';
+export { jobEventSchema, workbenchSchema } from './resources/workbench.js';
+export { jobIdSchema, jobSchema, unreadableJobSchema, newJobSchema } from './resources/job.js';
+export { problemSchema } from './resources/problem.js';
+export type { Cloud, CloudNode, CloudReport, CloudWindow } from './resources/cloud.js';
+export type { ControlLook, ControlPoint } from './resources/control.js';
+export type { Crs, CrsEntry } from './resources/crs.js';
 export type {
-  Cloud,
-  CloudNode,
-  CloudReport,
-  CloudWindow,
-  ControlLook,
-  ControlPoint,
-  Crs,
-  CrsEntry,
   SuspectAreaResource,
   GroundPreview,
   SettingsProposal,
-  History,
-  HistoryEntry,
-  Holdings,
-  Job,
-  UnreadableJob,
-  JobEvent,
-  NewJob,
   ObjectGroupResource,
-  Problem,
-  Run,
   SurfaceFaultResource,
-  Workbench,
-} from './resources.js';
+} from './resources/found.js';
+export type { History, HistoryEntry, Run } from './resources/history.js';
+export type { Holdings, JobEvent, Workbench } from './resources/workbench.js';
+export type { Job, UnreadableJob, NewJob } from './resources/job.js';
+export type { Problem } from './resources/problem.js';
 export { textColumnSchema, textLayoutSchema } from './text-layout.js';
 export { POINT_FILE_FORMATS, POINT_FILES, pointExportSchema } from './exports.js';
 export type { PointExport, PointFileFormat } from './exports.js';

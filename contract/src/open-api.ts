@@ -3,7 +3,7 @@ import { endpoints, type Endpoint } from './endpoints/index.js';
 import { incomingFileSchema } from './incoming.js';
 import { stateUnit } from './parameters/stated-units.js';
 import { operations, type OperationDescription } from './operations/index.js';
-import { problemSchema } from './resources.js';
+import { problemSchema } from './resources/problem.js';
 
 type JsonSchema = (schema: z.ZodType, io: 'input' | 'output') => Record<string, unknown>;
 

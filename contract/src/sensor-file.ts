@@ -1,7 +1,7 @@
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { z } from 'zod';
 import type { GeoreferenceScanParameters } from './operations/align/georeference-scan.js';
-import { lengthUnitSchema } from './resources.js';
+import { lengthUnitSchema } from './resources/crs.js';
 import { pathText } from './run-sheets/index.js';
 import { lineOfText } from './text.js';
 

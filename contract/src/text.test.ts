@@ -14,7 +14,7 @@ import {
 import { classCodeSchema, jobClassSchema } from './classes.js';
 import { crsChoiceSchema, heightsSchema, incomingFileSchema } from './incoming.js';
 import { newPinSchema } from './pins.js';
-import { jobIdSchema, newJobSchema } from './resources.js';
+import { jobIdSchema, newJobSchema } from './resources/job.js';
 import { lineOfText, linesOfText } from './text.js';
 import { textLayoutSchema } from './text-layout.js';
 

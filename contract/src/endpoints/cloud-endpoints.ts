@@ -1,18 +1,15 @@
 import { z } from 'zod';
 import { pointExportSchema } from '../exports.js';
 import { operations } from '../operations/index.js';
+import { cloudNodesSchema, cloudReportSchema, cloudSchema, windowSchema } from '../resources/cloud.js';
 import {
-  cloudNodesSchema,
-  cloudReportSchema,
   suspectAreaSchema,
   objectGroupSchema,
   groundPreviewSchema,
   settingsProposalSchema,
-  controlLookSchema,
-  cloudSchema,
-  jobIdSchema,
-  windowSchema,
-} from '../resources.js';
+} from '../resources/found.js';
+import { controlLookSchema } from '../resources/control.js';
+import { jobIdSchema } from '../resources/job.js';
 import { patchRequestSchema, patchSchema, selectionCountSchema, selectionSchema } from '../selections.js';
 import { BYTES, id, job, ofJob, type Endpoint } from './endpoint.js';
 

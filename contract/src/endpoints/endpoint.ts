@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { jobIdSchema } from '../resources.js';
+import { jobIdSchema } from '../resources/job.js';
 
 /** One call of the API: the server routes by it, OpenAPI is written from it, tests hold answers against it. */
 export interface Endpoint {

@@ -1,14 +1,8 @@
 import { z } from 'zod';
 import { newPinSchema, pinSchema } from '../pins.js';
-import {
-  crsEntrySchema,
-  holdingsSchema,
-  jobSchema,
-  lengthUnitSchema,
-  newJobSchema,
-  unreadableJobSchema,
-  workbenchSchema,
-} from '../resources.js';
+import { crsEntrySchema, lengthUnitSchema } from '../resources/crs.js';
+import { holdingsSchema, workbenchSchema } from '../resources/workbench.js';
+import { jobSchema, newJobSchema, unreadableJobSchema } from '../resources/job.js';
 import { lineOfText } from '../text.js';
 import { BYTES, job, ofJob, type Endpoint } from './endpoint.js';
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { maskPreviewSchema, productSchema, TILE_PARTS } from '../products/index.js';
-import { surfaceFaultSchema } from '../resources.js';
+import { surfaceFaultSchema } from '../resources/found.js';
 import { BYTES, id, job, ofJob, type Endpoint } from './endpoint.js';
 
 /** What was made in a job, to be shown or handed over. */

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { incomingFileSchema } from '../incoming.js';
 import { operations } from '../operations/index.js';
-import { historySchema, jobIdSchema, runSchema } from '../resources.js';
+import { historySchema, runSchema } from '../resources/history.js';
+import { jobIdSchema } from '../resources/job.js';
 import { lineOfText } from '../text.js';
 import { BYTES, job, type Endpoint } from './endpoint.js';
 

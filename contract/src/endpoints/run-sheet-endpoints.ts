@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { jobIdSchema } from '../resources.js';
+import { jobIdSchema } from '../resources/job.js';
 import { acceptStepSchema, newSheetRunSchema, sheetRunSchema } from '../run-sheets/sheet-run.js';
 import { runSheetSchema } from '../run-sheets/run-sheet.js';
 import { lineOfText } from '../text.js';

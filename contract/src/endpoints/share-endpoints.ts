@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { clientViewOptionsSchema } from '../client-view.js';
-import { jobIdSchema } from '../resources.js';
+import { jobIdSchema } from '../resources/job.js';
 import { BYTES, job, type Endpoint } from './endpoint.js';
 
 /** A link lives so long at most. */

@@ -1,14 +1,11 @@
-import '@angular/compiler';
+import './test-bed.fixture';
 import { provideZonelessChangeDetection, type EnvironmentProviders, type Provider } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import { BrowserTestingModule, platformBrowserTesting } from '@angular/platform-browser/testing';
 import { MatIconRegistry } from '@angular/material/icon';
 import { MatSnackBar } from '@angular/material/snack-bar';
 import type { Cloud, HistoryEntry, JobEvent, Product, Run, Workbench } from '@pampero/contract';
 import { NEVER, of, Subject, type Observable } from 'rxjs';
 import { ApiClient, ApiError } from './api/api-client';
-
-let isSetUp = false;
 
 /** A call that a store made of the server, to be answered by the test. */
 export interface Call {
@@ -71,8 +68,6 @@ export function storesOver(
   answers: Answers,
   providers: readonly (Provider | EnvironmentProviders)[] = [],
 ): { server: PretendServer; said: string[] } {
-  if (!isSetUp) TestBed.initTestEnvironment(BrowserTestingModule, platformBrowserTesting());
-  isSetUp = true;
   TestBed.resetTestingModule();
   const server = new PretendServer(answers);
   const said: string[] = [];

@@ -1,15 +1,12 @@
 // @vitest-environment jsdom
-import '@angular/compiler';
+import '../test-bed.fixture';
 import { provideHttpClient } from '@angular/common/http';
 import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
 import { provideZonelessChangeDetection } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import { BrowserTestingModule, platformBrowserTesting } from '@angular/platform-browser/testing';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { z } from 'zod';
 import { ApiClient, ApiError, asJson, jsonOf } from './api-client';
-
-TestBed.initTestEnvironment(BrowserTestingModule, platformBrowserTesting());
 
 let api: ApiClient;
 let http: HttpTestingController;

@@ -7,6 +7,7 @@ import { catchError, EMPTY, startWith, switchMap } from 'rxjs';
 import { ApiClient } from '../api/api-client';
 import { JobStore } from '../state/job-store';
 import { holdingRows, removalOf, strandedBy } from './holdings';
+import { toggled } from '../shared/toggled';
 
 /** What the job holds and how much room it takes; what is not needed is removed, and the room given back. */
 @Component({
@@ -175,9 +176,7 @@ export class HoldingsDialogComponent {
   });
 
   protected toggle(key: string): void {
-    const next = new Set(this.picked());
-    if (!next.delete(key)) next.add(key);
-    this.picked.set(next);
+    this.picked.update((before) => toggled(before, key));
   }
 
   protected remove(): void {

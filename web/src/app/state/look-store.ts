@@ -16,6 +16,7 @@ import type { ValueSpread } from '../drawing/viewer-questions';
 import { JobStore } from './job-store';
 import { LayerStore } from './layer-store';
 import { stripSpansOf } from './strip-spans';
+import { toggled } from '../shared/toggled';
 
 /** What a trajectory can be coloured by. */
 export type FlightColour = 'plain' | 'strip' | 'time' | 'accuracy';
@@ -138,9 +139,7 @@ export class LookStore {
   });
 
   toggleClass(code: number): void {
-    const next = new Set(this.hiddenClasses());
-    if (!next.delete(code)) next.add(code);
-    this.hiddenClasses.set(next);
+    this.hiddenClasses.update((before) => toggled(before, code));
   }
 
   /** Only this class, or all again where it is alone already. */

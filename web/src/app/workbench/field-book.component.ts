@@ -12,6 +12,7 @@ import { JobStore } from '../state/job-store';
 import { JobGraphComponent } from './job-graph.component';
 import { LookStore } from '../state/look-store';
 import { ViewStore } from '../state/view-store';
+import { toggled } from '../shared/toggled';
 
 const STATE_WORDS: Readonly<Record<HistoryEntry['state'], string>> = {
   running: 'running',
@@ -83,11 +84,7 @@ export class FieldBookComponent {
   }
 
   private pick(id: number): void {
-    this.picked.update((before) => {
-      const after = new Set(before);
-      if (!after.delete(id)) after.add(id);
-      return after;
-    });
+    this.picked.update((before) => toggled(before ?? new Set(), id));
   }
 
   protected makeSheet(): void {

@@ -17,13 +17,12 @@ import {
 import { SCAN_NAMES, scanColumn } from '@pampero/core/formats/raw-scan';
 import { TRAJECTORY_NAMES, trajectoryColumn } from '@pampero/core/formats/trajectory';
 import { metresPer } from '@pampero/core/geodesy';
-import { formatCount, formatNumber } from '@pampero/core/wording';
+import { formatNumber } from '@pampero/core/wording';
 import { firstValueFrom } from 'rxjs';
 import { ApiClient } from '../../api/api-client';
 import type { ColourMode } from '../../drawing/colour-modes';
 import { FactsComponent } from '../../shared/facts.component';
 import { shortUnit } from '../../shared/format';
-import { formatSeconds } from '@pampero/contract';
 import type { Values } from '../../sheets/form-values';
 import { OperationFormComponent } from '../../sheets/operation-form.component';
 import { LOOKING, proposedSettings } from '../../sheets/proposed-settings';
@@ -35,6 +34,8 @@ import { ViewStore } from '../../state/view-store';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { AdjustmentComponent } from './adjustment.component';
 import { AgreementComponent } from './agreement.component';
+import { wordsOfComparison } from './comparison-words';
+import { wordsOfTrajectory } from './trajectory-words';
 import { askColumns } from './ask-columns';
 import { DifferenceMapComponent } from './difference-map.component';
 import { SensorPanelComponent, type ReadSensor } from './sensor-panel.component';
@@ -169,52 +170,18 @@ export class AlignSheetComponent {
       id,
       name,
       remarks: facts.remarks,
-      facts: [
-        { label: 'Records', value: `${formatCount(facts.records)}, ${formatNumber(facts.rate, 0)} a second` },
-        { label: 'Duration', value: formatSeconds(facts.end - facts.start) },
-        { label: 'Clock', value: CLOCKS[facts.clock] },
-        { label: 'Flown', value: `${formatNumber((facts.length * metresPer(this.store.unit())) / 1000, 1)} km` },
-        { label: 'Speed, usual', value: `${formatNumber(facts.speed, 1)} ${this.unit()}/s` },
-        {
-          label: 'Height',
-          value: `${formatNumber(facts.lowest, 0)} to ${formatNumber(facts.highest, 0)} ${this.unit()}, ${this.overCloud(facts.lowest)} over the cloud`,
-        },
-        { label: 'Tilt at most', value: `${formatNumber(facts.largestTilt, 1)}°` },
-        { label: 'Overlap in time', value: this.overlapInTime(facts.start, facts.end) },
-      ],
+      facts: wordsOfTrajectory(facts, {
+        unit: this.store.unit(),
+        ground: Math.min(...this.store.clouds().map(({ source }) => source.elevationRange[0])),
+        strips: this.strips()?.facts.strips ?? [],
+      }),
     })),
   );
 
   protected readonly comparison = computed(() => {
     const product = this.differences();
     if (!product) return undefined;
-    const { facts } = product;
-    const { all } = facts.agreement;
-    const of = (value: number): string => `${formatNumber(value, 3)} ${this.unit()}`;
-    const [north = 0, east = 0, south = 0, west = 0] = facts.facing.sides;
-    const verdict = (value: number, limit: number): string => `${formatNumber(value, 3)}, limit ${of(limit)}`;
-    return {
-      product,
-      isGood: all.rmsd <= facts.limits.between && facts.within <= facts.limits.within,
-      text: `${all.rmsd <= facts.limits.between ? 'The strips agree' : 'The strips do not agree'}: RMSDz ${of(all.rmsd)} over ${formatCount(all.count)} smooth patches, the limit of the class is ${of(facts.limits.between)}.`,
-      facing: facts.facing.isEnough
-        ? ''
-        : `Slopes that face different ways are few: ${formatCount(north)} patches fall north, ${formatCount(east)} east, ${formatCount(south)} south, ${formatCount(west)} west. A shift in plan can hardly be seen here.`,
-      facts: [
-        { label: 'RMSDz', value: verdict(all.rmsd, facts.limits.between) },
-        { label: 'Largest, 95 %', value: verdict(all.percentile95, facts.limits.largest) },
-        { label: 'Within a strip', value: verdict(facts.within, facts.limits.within) },
-        { label: 'Median', value: of(all.median) },
-        { label: 'Patches', value: `${formatCount(all.count)} of ${formatNumber(facts.patch, 1)} ${this.unit()}` },
-        { label: 'Roughness at most', value: of(facts.roughnessLimit) },
-      ],
-      control: facts.control.map((row) => ({
-        strip: row.strip,
-        count: formatCount(row.count),
-        mean: `${row.mean > 0 ? '+' : ''}${formatNumber(row.mean, 3)}`,
-        rmse: formatNumber(row.rmse, 3),
-      })),
-    };
+    return { product, ...wordsOfComparison(product.facts, this.unit()) };
   });
 
   /** Lays a section over a place, with the strips in colours of their own. */
@@ -272,19 +239,6 @@ export class AlignSheetComponent {
       this.store.say(problem.detail),
     );
   }
-
-  private overCloud(lowest: number): string {
-    const ground = Math.min(...this.store.clouds().map(({ source }) => source.elevationRange[0]));
-    return Number.isFinite(ground) ? `${formatNumber(lowest - ground, 0)} ${this.unit()}` : '–';
-  }
-
-  private overlapInTime(start: number, end: number): string {
-    const spans = this.strips()?.facts.strips ?? [];
-    const timed = spans.filter(({ from }) => from !== undefined);
-    if (timed.length === 0) return 'known once strips are found';
-    const covered = timed.filter(({ from, to }) => from! >= start && to! <= end).length;
-    return `${covered} of ${timed.length} strips covered`;
-  }
 }
 
 const POSITION_COLUMNS = {
@@ -294,9 +248,3 @@ const POSITION_COLUMNS = {
 } as const;
 const positionsOf = (values: Values): keyof typeof POSITION_COLUMNS =>
   (values['positions'] as keyof typeof POSITION_COLUMNS | undefined) ?? 'projected';
-
-const CLOCKS = {
-  week: 'seconds of the GPS week',
-  adjusted: 'adjusted standard GPS time',
-  standard: 'standard GPS time',
-} as const;

@@ -1,19 +1,18 @@
 // @vitest-environment jsdom
 import { openJob, PretendDialog, Screen } from '../../screen.fixture';
-import { beforeEach, describe, expect, test, vi } from 'vitest';
-import { saveBytes } from '../../shared/save-bytes';
+import { beforeEach, describe, expect, test } from 'vitest';
+import { catchSaved, type SavedFile } from '../../saved.fixture';
 import { cloud, surface, type PretendServer } from '../../stores.fixture';
 import { ClientViewDialogComponent } from './client-view-dialog.component';
 
-vi.mock('../../shared/save-bytes', () => ({ saveBytes: vi.fn() }));
-
 let screen: Screen<ClientViewDialogComponent>;
 let server: PretendServer;
+let saved: readonly SavedFile[];
 let dialog: PretendDialog<boolean>;
 const body = (id: string) => server.made(id).at(-1)!.given.body as Record<string, unknown>;
 
 beforeEach(async () => {
-  vi.mocked(saveBytes).mockClear();
+  saved = catchSaved();
   dialog = new PretendDialog<boolean>();
   const picture = surface(8, { kind: 'picture', name: 'Orthophoto' } as never);
   const contours = surface(9, { kind: 'contours', name: 'Contours 0.5' } as never);
@@ -33,7 +32,7 @@ describe('a page for the client', () => {
     }); // prettier-ignore
     const page = new ArrayBuffer(2);
     server.answer('writeClientView', page);
-    expect(vi.mocked(saveBytes)).toHaveBeenCalledWith(page, 'Job.html');
+    expect(saved).toEqual([{ bytes: page, name: 'Job.html' }]);
     expect(dialog.result).toBe(false);
   });
 

@@ -9,6 +9,7 @@ import { urlOf } from '../../api/api-client';
 import { formatCount } from '@pampero/core/wording';
 import { shortUnit } from '../../shared/format';
 import { mustBePositive } from '../../shared/typed-field';
+import { toggled } from '../../shared/toggled';
 
 export interface ExportPointsData {
   readonly jobId: string;
@@ -238,8 +239,6 @@ export class ExportPointsDialogComponent {
   }
 
   protected toggleClass(code: number): void {
-    const next = new Set(this.left());
-    if (!next.delete(code)) next.add(code);
-    this.left.set(next);
+    this.left.update((before) => toggled(before, code));
   }
 }

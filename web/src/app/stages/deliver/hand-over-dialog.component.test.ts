@@ -1,17 +1,16 @@
 // @vitest-environment jsdom
 import { openJob, PretendDialog, Screen } from '../../screen.fixture';
 import { signal } from '@angular/core';
-import { beforeEach, describe, expect, test, vi } from 'vitest';
-import { saveBytes } from '../../shared/save-bytes';
+import { beforeEach, describe, expect, test } from 'vitest';
+import { catchSaved, type SavedFile } from '../../saved.fixture';
 import { RunSheetStore } from '../../state/run-sheet-store';
 import { cloud, surface, type PretendServer } from '../../stores.fixture';
 import { HandOverDialogComponent } from './hand-over-dialog.component';
 import { ReportDraft } from './report-draft';
 
-vi.mock('../../shared/save-bytes', () => ({ saveBytes: vi.fn() }));
-
 let screen: Screen<HandOverDialogComponent>;
 let server: PretendServer;
+let saved: readonly SavedFile[];
 let dialog: PretendDialog;
 const current = signal<unknown>(undefined);
 const boxes = (): string[] =>
@@ -23,7 +22,7 @@ const asked = () =>
   server.made('handOver').at(-1)!.given.body as { items: Record<string, unknown>[]; pattern: string; note: string };
 
 beforeEach(async () => {
-  vi.mocked(saveBytes).mockClear();
+  saved = catchSaved();
   current.set(undefined);
   dialog = new PretendDialog();
   ({ server } = openJob(
@@ -78,7 +77,7 @@ describe('a package to hand over', () => {
     expect([pattern, note]).toEqual(['{date} {name}', 'Heights are above the old datum.']);
     const zip = new ArrayBuffer(4);
     server.answer('handOver', zip);
-    expect(vi.mocked(saveBytes)).toHaveBeenCalledWith(zip, 'Job.zip');
+    expect(saved).toEqual([{ bytes: zip, name: 'Job.zip' }]);
     expect(dialog.isClosed).toBe(true);
   });
 

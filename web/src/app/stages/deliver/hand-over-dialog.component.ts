@@ -20,6 +20,7 @@ import { saveBytes } from '../../shared/save-bytes';
 import { JobStore } from '../../state/job-store';
 import { RunSheetStore } from '../../state/run-sheet-store';
 import { ReportDraft } from './report-draft';
+import { toggled } from '../../shared/toggled';
 
 const NAMES: Readonly<Record<Recipient, string>> = {
   cad: 'a drawing office (CAD)',
@@ -192,11 +193,7 @@ export class HandOverDialogComponent {
   }
 
   protected toggle(key: string): void {
-    this.chosen.update((before) => {
-      const after = new Set(before);
-      if (!after.delete(key)) after.add(key);
-      return after;
-    });
+    this.chosen.update((before) => toggled(before, key));
   }
 
   protected download(): void {

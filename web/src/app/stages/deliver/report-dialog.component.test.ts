@@ -3,16 +3,14 @@ import { openJob, PretendDialog, Screen } from '../../screen.fixture';
 import { Component, model, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import { REPORT_PARTS } from '@pampero/contract';
-import { beforeEach, describe, expect, test, vi } from 'vitest';
-import { saveBytes } from '../../shared/save-bytes';
+import { beforeEach, describe, expect, test } from 'vitest';
+import { catchSaved, type SavedFile } from '../../saved.fixture';
 import { WordsEditorComponent } from '../../shared/words-editor.component';
 import type { PretendServer } from '../../stores.fixture';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { ViewCapture } from '../../viewer/view-capture';
 import { ReportDialogComponent } from './report-dialog.component';
 import { ReportDraft } from './report-draft';
-
-vi.mock('../../shared/save-bytes', () => ({ saveBytes: vi.fn() }));
 
 /** The editor is a library's, and needs a browser; its words are what counts here. */
 @Component({ selector: 'pam-words-editor', template: '' })
@@ -22,12 +20,13 @@ class PretendEditorComponent {
 
 let screen: Screen<ReportDialogComponent>;
 let server: PretendServer;
+let saved: readonly SavedFile[];
 let dialog: PretendDialog;
 let captured: string | undefined;
 const body = () => server.made('writeReport').at(-1)!.given.body as Record<string, unknown>;
 
 beforeEach(async () => {
-  vi.mocked(saveBytes).mockClear();
+  saved = catchSaved();
   captured = 'aGVsbG8=';
   dialog = new PretendDialog();
   ({ server } = openJob(
@@ -67,7 +66,7 @@ describe('a report', () => {
     expect(body()).toMatchObject({ format: 'html', title: 'North bank', surveyor: 'A. Surveyor' });
     const file = new ArrayBuffer(3);
     server.answer('writeReport', file);
-    expect(vi.mocked(saveBytes)).toHaveBeenCalledWith(file, 'North bank report.html');
+    expect(saved).toEqual([{ bytes: file, name: 'North bank report.html' }]);
     expect(dialog.isClosed).toBe(true);
   });
 

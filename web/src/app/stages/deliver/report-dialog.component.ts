@@ -12,6 +12,7 @@ import { JobStore } from '../../state/job-store';
 import { ViewCameras } from '../../viewer/view-cameras';
 import { ViewCapture } from '../../viewer/view-capture';
 import { ReportDraft } from './report-draft';
+import { toggled } from '../../shared/toggled';
 
 const VIEW_NAMES: Readonly<Record<ViewId, string>> = {
   plan: 'Plan',
@@ -143,11 +144,7 @@ export class ReportDialogComponent {
   protected readonly fault = signal('');
 
   protected toggle(part: ReportPart): void {
-    this.draft.parts.update((before) => {
-      const after = new Set(before);
-      if (!after.delete(part)) after.add(part);
-      return after;
-    });
+    this.draft.parts.update((before) => toggled(before, part));
   }
 
   protected add(view: ViewId): void {

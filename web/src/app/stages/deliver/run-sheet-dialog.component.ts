@@ -3,25 +3,12 @@ import { FormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
-import type { GivenPlaces, IncomingFile, Job, RunSheet, SheetPlace } from '@pampero/contract';
-import {
-  catchError,
-  concatMap,
-  EMPTY,
-  filter,
-  from,
-  last,
-  map,
-  of,
-  switchMap,
-  tap,
-  toArray,
-  type Observable,
-} from 'rxjs';
+import type { GivenPlaces, Job, RunSheet, SheetPlace } from '@pampero/contract';
+import { catchError, concatMap, EMPTY, from, toArray, type Observable } from 'rxjs';
 import { ApiClient, ApiError } from '../../api/api-client';
-import { FileSender } from '../../api/file-sender';
 import { JobStore } from '../../state/job-store';
-import { RunSheetStore } from '../../state/run-sheet-store';
+import { toggled } from '../../shared/toggled';
+import { SheetStarter, type ChosenFiles } from './sheet-starter';
 
 type Target = 'here' | 'each' | 'jobs';
 
@@ -148,6 +135,7 @@ type Target = 'here' | 'each' | 'jobs';
       </button>
     </mat-dialog-actions>
   `,
+  providers: [SheetStarter],
   styleUrl: './dialogs.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -155,18 +143,17 @@ export class RunSheetDialogComponent {
   protected readonly sheet = inject<RunSheet>(MAT_DIALOG_DATA);
   private readonly dialog = inject<MatDialogRef<RunSheetDialogComponent, boolean>>(MatDialogRef);
   protected readonly job = inject(JobStore);
-  private readonly sheets = inject(RunSheetStore);
+  private readonly starter = inject(SheetStarter);
   private readonly api = inject(ApiClient);
-  private readonly sender = inject(FileSender);
 
-  private readonly files = signal<Readonly<Record<string, readonly File[]>>>({});
+  private readonly files = signal<ChosenFiles>({});
   protected readonly clouds = signal<ReadonlySet<number>>(new Set(this.job.clouds().map(({ id }) => id)));
   protected readonly values = signal<Readonly<Record<string, string>>>({});
   protected readonly target = signal<Target>('here');
   protected readonly jobs = signal<readonly Job[]>([]);
   protected readonly chosenJobs = signal<ReadonlySet<string>>(new Set([this.job.jobId()]));
   protected readonly wantsClouds = this.sheet.places.some(({ kind }) => kind === 'clouds');
-  protected readonly sending = signal('');
+  protected readonly sending = this.starter.sending;
   protected readonly fault = signal('');
 
   /** The place that clouds are read from. */
@@ -225,18 +212,23 @@ export class RunSheetDialogComponent {
     this.fault.set('');
     const eachFile = this.target() === 'each' && this.canBeEach();
     const inJobs = this.target() === 'jobs';
+    const files = this.files();
     const started: Observable<unknown> = eachFile
-      ? from(this.cloudFiles()).pipe(concatMap((file) => this.inNewJob(file)))
+      ? from(this.cloudFiles()).pipe(
+          concatMap((file) =>
+            this.starter.inNewJob(this.sheet, file.name, { ...files, [this.cloudPlace!]: [file] }, this.others()),
+          ),
+        )
       : inJobs
-        ? from([...this.chosenJobs()]).pipe(concatMap((id) => this.inJob(id)))
-        : this.sent(this.files()).pipe(
-            switchMap((places) => this.sheets.start(this.sheet, { ...places, ...this.others() })),
-          );
+        ? from([...this.chosenJobs()]).pipe(
+            concatMap((id) => this.starter.inJob(this.sheet, id, files, (own) => this.others(own))),
+          )
+        : this.starter.here(this.sheet, files, this.others());
     started
       .pipe(
         toArray(),
         catchError((error: unknown) => {
-          this.sending.set('');
+          this.starter.sending.set('');
           this.fault.set(error instanceof ApiError ? error.problem.detail : String(error));
           return EMPTY;
         }),
@@ -251,38 +243,6 @@ export class RunSheetDialogComponent {
       });
   }
 
-  /** A job for one file, with every other file that was given. */
-  private inNewJob(file: File): Observable<unknown> {
-    const { crs, unit } = this.job.job()!;
-    const body = {
-      name: file.name.replace(/(\.copc)?\.[^.]+$/, ''),
-      unit,
-      ...(crs.epsg !== undefined ? { epsg: crs.epsg } : crs.definition !== undefined && { definition: crs.definition }),
-    };
-    const files = { ...this.files(), [this.cloudPlace!]: [file] };
-    return this.sent(files).pipe(
-      switchMap((places) =>
-        this.api
-          .call('createJob', { body })
-          .pipe(switchMap((job) => this.sheets.start(this.sheet, { ...places, ...this.others() }, job.id))),
-      ),
-    );
-  }
-
-  /** In a job that is there, with all of its own clouds; files are sent anew, as each job keeps its own. */
-  private inJob(jobId: string): Observable<unknown> {
-    const clouds = this.wantsClouds
-      ? this.api.call('readJob', { params: { jobId } }).pipe(map((bench) => bench.clouds.map(({ id }) => id)))
-      : of([]);
-    return clouds.pipe(
-      switchMap((own) =>
-        this.sent(this.files()).pipe(
-          switchMap((places) => this.sheets.start(this.sheet, { ...places, ...this.others(own) }, jobId)),
-        ),
-      ),
-    );
-  }
-
   /** What is given beside files. */
   private others(clouds: readonly number[] = [...this.clouds()]): GivenPlaces {
     const out: GivenPlaces = {};
@@ -293,32 +253,4 @@ export class RunSheetDialogComponent {
     }
     return out;
   }
-
-  /** Sends files one after another, and answers with the places they are given for. */
-  private sent(files: Readonly<Record<string, readonly File[]>>): Observable<GivenPlaces> {
-    const all = Object.entries(files).flatMap(([key, list]) => list.map((file) => ({ key, file })));
-    if (all.length === 0) return of({});
-    return from(all).pipe(
-      concatMap(({ key, file }) =>
-        this.sender.send(file).pipe(
-          tap(({ sent }) => this.sending.set(`Sending ${file.name}: ${Math.round(sent * 100)} %`)),
-          last(),
-          map(({ uploadId }) => ({ key, file: { uploadId: uploadId!, fileName: file.name } })),
-        ),
-      ),
-      filter(({ file }) => file.uploadId !== undefined),
-      toArray(),
-      map((received) => {
-        const places: Record<string, { files: IncomingFile[] }> = {};
-        for (const { key, file } of received) (places[key] ??= { files: [] }).files.push(file);
-        return places;
-      }),
-    );
-  }
-}
-
-function toggled<T>(before: ReadonlySet<T>, one: T): ReadonlySet<T> {
-  const after = new Set(before);
-  if (!after.delete(one)) after.add(one);
-  return after;
 }

@@ -3,12 +3,10 @@ import { openJob, Screen } from '../../screen.fixture';
 import { runSheetSchema, type KeptSheet } from '@pampero/contract';
 import { MatDialog } from '@angular/material/dialog';
 import { beforeEach, describe, expect, test, vi } from 'vitest';
-import { saveBytes } from '../../shared/save-bytes';
+import { catchSaved, type SavedFile } from '../../saved.fixture';
 import { RunSheetStore } from '../../state/run-sheet-store';
 import type { PretendServer } from '../../stores.fixture';
 import { RunSheetsComponent } from './run-sheets.component';
-
-vi.mock('../../shared/save-bytes', () => ({ saveBytes: vi.fn() }));
 
 const sheet = (name: string, gates = 0) =>
   runSheetSchema.parse({
@@ -24,10 +22,12 @@ const kept = (id: string, isShipped: boolean, gates = 0): KeptSheet => ({ id, is
 const open = vi.fn();
 let screen: Screen<RunSheetsComponent>;
 let server: PretendServer;
+let saved: readonly SavedFile[];
 let said: string[];
 
 beforeEach(async () => {
   vi.clearAllMocks();
+  saved = catchSaved();
   ({ server, said } = openJob({}, { providers: [RunSheetStore, { provide: MatDialog, useValue: { open } }] }));
   screen = await Screen.of(RunSheetsComponent);
   server.answer('listRunSheets', {
@@ -66,7 +66,7 @@ describe('run sheets that are kept', () => {
     await screen.press(screen.one('new-sheet'));
     expect(opened()).toMatchObject({ sheet: { name: 'New run sheet', steps: [] } });
     await screen.press(screen.all('[aria-label="Save as a file"]')[1]!);
-    expect(vi.mocked(saveBytes).mock.calls[0]![1]).toBe('b.json');
+    expect(saved.map(({ name }) => name)).toEqual(['b.json']);
     await screen.press('Remove the run sheet');
     server.answer('removeRunSheet', {});
     expect(server.made('removeRunSheet')[0]!.given.params).toEqual({ sheetId: 'b' });

@@ -27,6 +27,7 @@ import { ToolGestures } from '../tool-gestures';
 import { LineHits, type CornerRef } from './line-hits';
 import { LinePlaces, type FoundPlace } from './line-places';
 import { NewestAsked } from './newest-asked';
+import { toggled } from '../../shared/toggled';
 
 /** Lines that are selected, the corner that is in hand, and what is done to them. */
 @Injectable()
@@ -137,12 +138,7 @@ export class LineEditor {
       if (!event.shift) this.keys.set(new Set());
       return;
     }
-    this.keys.update((keys) => {
-      if (!event.shift) return new Set([found.line.key]);
-      const next = new Set(keys);
-      if (!next.delete(found.line.key)) next.add(found.line.key);
-      return next;
-    });
+    this.keys.update((keys) => (event.shift ? toggled(keys, found.line.key) : new Set([found.line.key])));
   }
 
   private insertAt(event: ToolEvent): void {

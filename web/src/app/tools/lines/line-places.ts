@@ -6,6 +6,7 @@ import type { ViewId } from '../../drawing/view-id';
 import { LineStore } from '../../state/line-store';
 import { DrawingLink } from '../../viewer/drawing-link';
 import { ViewCameras } from '../../viewer/view-cameras';
+import { toggled } from '../../shared/toggled';
 
 /** Where a corner's elevation is taken from. */
 export const HEIGHT_SOURCES = ['nearest', 'lowest', 'median', 'surface', 'typed'] as const;
@@ -44,11 +45,7 @@ export class LinePlaces {
   readonly pulls = signal<ReadonlySet<Pull>>(new Set(['corner', 'crossing', 'side', 'perpendicular']));
 
   togglePull(pull: Pull): void {
-    this.pulls.update((pulls) => {
-      const next = new Set(pulls);
-      if (!next.delete(pull)) next.add(pull);
-      return next;
-    });
+    this.pulls.update((pulls) => toggled(pulls, pull));
   }
 
   /** Where a corner is seen; one without an elevation at the level the job is drawn about. */

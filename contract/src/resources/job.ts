@@ -1,0 +1,39 @@
+import { z } from 'zod';
+import { crsSchema, lengthUnitSchema } from './crs.js';
+import { lineOfText } from '../text.js';
+
+export const jobIdSchema = z
+  .string()
+  .regex(/^[a-z0-9][a-z0-9-]{0,79}$/, 'A job id is made of small letters, digits and dashes.');
+
+export const newJobSchema = z.strictObject({
+  name: lineOfText(120, 'A job name has at most 120 letters.').min(1, 'Give the job a name.'),
+  epsg: z.int().positive().optional().meta({ help: 'EPSG code of a projected system; leave out for a local one.' }),
+  /** A system of one's own as a PROJ string, in place of a code. */
+  definition: lineOfText(2000).min(6).optional(),
+  unit: lengthUnitSchema
+    .optional()
+    .meta({ help: 'Of a local system; a system with a code or definition has its own. Metres if left out.' }),
+});
+export type NewJob = z.input<typeof newJobSchema>;
+
+export const jobSchema = z.strictObject({
+  id: jobIdSchema,
+  name: z.string(),
+  crs: crsSchema,
+  unit: lengthUnitSchema,
+  createdAt: z.iso.datetime(),
+  changedAt: z.iso.datetime(),
+  fileBytes: z.number(),
+  cloudCount: z.int(),
+  pointCount: z.number(),
+});
+export type Job = z.infer<typeof jobSchema>;
+
+/** Something among the job files that cannot be opened as a job, and why. */
+export const unreadableJobSchema = z.strictObject({
+  fileName: z.string(),
+  what: z.string(),
+  fix: z.string().optional(),
+});
+export type UnreadableJob = z.infer<typeof unreadableJobSchema>;
