@@ -26,6 +26,8 @@ export default defineConfig({
           environment: 'node',
           testTimeout: 120_000,
           hookTimeout: 120_000,
+          isolate: false,
+          server: { deps: { external: [/\/(core|contract)\/dist\//] } },
           maxWorkers,
         },
       },

@@ -1,32 +1,45 @@
 // `npm test`: installs what is missing, then dependencies, format, lint, types, imports, unit, server and browser tests. All of it runs even where
 // one part fails, so that one run tells everything; the exit code says whether all passed.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
+import { availableParallelism } from 'node:os';
 import { build } from './build.mjs';
 import { root, setUp } from './setup.mjs';
 
 setUp({ forTests: true });
 build();
-const steps = [
-  ['format', ['prettier', '--check', '--log-level', 'warn', '.']],
-  ['lint', ['eslint', '.']],
-  ['types', ['tsc', '-p', 'tsconfig.tests.json']],
-  [
-    'imports',
-    ['depcruise', '--config', '.dependency-cruiser.mjs', 'core/src', 'contract/src', 'server/src', 'web/src/app'],
-  ],
-  ['unit, server and browser tests', ['vitest', 'run']],
+/** Each takes one core: several run side by side, the longest first, and what they say comes when they are done. */
+const checks = [
+  ['lint', ['npx', '--no-install', 'eslint', '.']],
+  ['types', ['npx', '--no-install', 'tsc', '-p', 'tsconfig.tests.json']],
+  ['format', ['npx', '--no-install', 'prettier', '--check', '--log-level', 'warn', '.']],
+  ['imports', ['npm', 'run', '--silent', 'check:imports']],
+  ['dependencies', ['node', 'scripts/dependencies.mjs', '--check']],
 ];
 const failed = [];
-console.log('\n== dependencies');
-if (spawnSync('node', ['scripts/dependencies.mjs', '--check'], { cwd: root, stdio: 'inherit' }).status !== 0)
-  failed.push('dependencies');
-for (const [name, args] of steps) {
-  const begun = Date.now();
-  console.log(`\n== ${name}`);
-  const { status } = spawnSync('npx', ['--no-install', ...args], { cwd: root, stdio: 'inherit' });
-  console.log(`== ${name}: ${status === 0 ? 'passed' : 'FAILED'} in ${((Date.now() - begun) / 1000).toFixed(1)} s`);
-  if (status !== 0) failed.push(name);
+const told = (name, passed, begun) => {
+  console.log(`== ${name}: ${passed ? 'passed' : 'FAILED'} in ${((Date.now() - begun) / 1000).toFixed(1)} s`);
+  if (!passed) failed.push(name);
+};
+
+/** Runs one after another until none is left. */
+async function lane() {
+  for (let next = checks.shift(); next; next = checks.shift()) {
+    const [name, [command, ...args]] = next;
+    const begun = Date.now();
+    const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+    const said = [];
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (bytes) => said.push(bytes));
+    const code = await new Promise((done) => child.on('error', () => done(1)).on('close', done));
+    console.log(`\n== ${name}\n${Buffer.concat(said).toString()}`);
+    told(name, code === 0, begun);
+  }
 }
+await Promise.all(Array.from({ length: Math.max(1, availableParallelism()) }, lane));
+
+const begun = Date.now();
+console.log('\n== unit, server and browser tests');
+const { status } = spawnSync('npx', ['--no-install', 'vitest', 'run'], { cwd: root, stdio: 'inherit' });
+told('unit, server and browser tests', status === 0, begun);
 if (failed.length > 0) {
   console.error(`\nFailed: ${failed.join(', ')}.`);
   process.exit(1);
