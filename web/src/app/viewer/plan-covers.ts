@@ -1,5 +1,6 @@
-import { computed, Injectable, signal } from '@angular/core';
+import { Injectable } from '@angular/core';
 import type { MaskRingResource } from '@pampero/contract';
+import { NamedSets } from './named-sets';
 
 /** Land that something covers, drawn over Plan half seen through. */
 export interface PlanCover {
@@ -8,19 +9,6 @@ export interface PlanCover {
   readonly rings: readonly MaskRingResource[];
 }
 
-/** Covers that stages put over Plan, each set under a name of its own. */
+/** Covers that stages put over Plan. */
 @Injectable()
-export class PlanCovers {
-  private readonly sets = signal<ReadonlyMap<string, readonly PlanCover[]>>(new Map());
-  readonly all = computed(() => [...this.sets().values()].flat());
-
-  set(name: string, covers: readonly PlanCover[]): void {
-    if (covers.length === 0 && !this.sets().has(name)) return;
-    this.sets.update((sets) => {
-      const next = new Map(sets);
-      if (covers.length > 0) next.set(name, covers);
-      else next.delete(name);
-      return next;
-    });
-  }
-}
+export class PlanCovers extends NamedSets<PlanCover> {}

@@ -1,4 +1,5 @@
-import { computed, Injectable, signal } from '@angular/core';
+import { Injectable } from '@angular/core';
+import { NamedSets } from './named-sets';
 
 /** Something pointed at in Plan: an area outlined, a dot, or a ring about a place. */
 export interface PlanMark {
@@ -9,19 +10,6 @@ export interface PlanMark {
   readonly outline?: readonly (readonly [number, number])[];
 }
 
-/** Marks that stages put over Plan, each under a name of its own. */
+/** Marks that stages put over Plan. */
 @Injectable()
-export class PlanMarks {
-  private readonly sets = signal<ReadonlyMap<string, readonly PlanMark[]>>(new Map());
-  readonly all = computed(() => [...this.sets().values()].flat());
-
-  set(name: string, marks: readonly PlanMark[]): void {
-    if (marks.length === 0 && !this.sets().has(name)) return;
-    this.sets.update((sets) => {
-      const next = new Map(sets);
-      if (marks.length > 0) next.set(name, marks);
-      else next.delete(name);
-      return next;
-    });
-  }
-}
+export class PlanMarks extends NamedSets<PlanMark> {}
