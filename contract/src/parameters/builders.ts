@@ -16,8 +16,8 @@ const typed = <S extends z.ZodType>(label: string, schema: S) =>
   }, schema);
 
 interface Range {
-  readonly min?: number;
-  readonly max?: number;
+  readonly min?: number | undefined;
+  readonly max?: number | undefined;
 }
 
 function within(schema: z.ZodNumber, label: string, { min, max }: Range): z.ZodNumber {
@@ -27,25 +27,23 @@ function within(schema: z.ZodNumber, label: string, { min, max }: Range): z.ZodN
   return out;
 }
 
+const numberIn = (label: string, range: Range) => within(z.number({ error: `${label}: type a number.` }), label, range);
+
 /** A number with a range and a default. */
 export const figure = ({ default: usual, min, max, ...facts }: ParameterMeta & Range & { readonly default: number }) =>
-  typed(facts.label, within(z.number({ error: `${facts.label}: type a number.` }), facts.label, { ...(min !== undefined && { min }), ...(max !== undefined && { max }) })) // prettier-ignore
-    .default(usual)
-    .meta(meta(facts));
+  typed(facts.label, numberIn(facts.label, { min, max })).default(usual).meta(meta(facts));
 
 /** A number with a range that may be left out. */
 export const figureOrNone = ({ min, max, ...facts }: ParameterMeta & Range) =>
-  typed(facts.label, within(z.number({ error: `${facts.label}: type a number.` }), facts.label, { ...(min !== undefined && { min }), ...(max !== undefined && { max }) }).optional()) // prettier-ignore
-    .meta(meta(facts));
+  typed(facts.label, numberIn(facts.label, { min, max }).optional()).meta(meta(facts));
 
 /** A number with a range that has to be given. */
 export const figureNeeded = ({ min, max, ...facts }: ParameterMeta & Range) =>
-  typed(facts.label, within(z.number({ error: `${facts.label}: type a number.` }), facts.label, { ...(min !== undefined && { min }), ...(max !== undefined && { max }) })) // prettier-ignore
-    .meta(meta(facts));
+  typed(facts.label, numberIn(facts.label, { min, max })).meta(meta(facts));
 
 /** A whole number with a range and a default. */
 export const count = ({ default: usual, min, max, ...facts }: ParameterMeta & Range & { readonly default: number }) =>
-  typed(facts.label, within(z.int(`${facts.label}: type a whole number.`), facts.label, { ...(min !== undefined && { min }), ...(max !== undefined && { max }) })) // prettier-ignore
+  typed(facts.label, within(z.int(`${facts.label}: type a whole number.`), facts.label, { min, max }))
     .default(usual)
     .meta(meta({ quantity: 'count', ...facts }));
 
