@@ -96,7 +96,7 @@ describe('a sheet made of what was done', () => {
   test('two clouds that none of the steps brought are one place, asked for once', () => {
     const { sheet } = sheetFromSteps('S', [step(1, 'find-ground', { clouds: [1, 2] }), step(2, 'build-surface', { clouds: [2] })], 'metre'); // prettier-ignore
     expect(sheet.places!.map(({ key }) => key)).toEqual(['clouds']);
-    expect(sheet.steps!.map((each) => (each as { parameters: { clouds: unknown } }).parameters.clouds)).toEqual([[{ place: 'clouds' }], [{ place: 'clouds' }]]); // prettier-ignore
+    expect(sheet.steps!.map((each) => (each as unknown as { parameters: { clouds: unknown } }).parameters.clouds)).toEqual([[{ place: 'clouds' }], [{ place: 'clouds' }]]); // prettier-ignore
   });
 
   test('lengths keep the unit they were typed in, so that a job in feet does the same', () => {

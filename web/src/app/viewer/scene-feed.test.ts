@@ -131,7 +131,12 @@ describe('what the drawing worker is told of clouds', () => {
 });
 
 describe('how points look', () => {
-  interface Style { mode: string; classColours: Uint32Array; hides: Uint8Array; pointSize: number }
+  interface Style {
+    mode: string;
+    classColours: Uint32Array;
+    hides: Uint8Array;
+    pointSize: number;
+  }
   const style = () => opened.link.last('setStyle')[0] as Style;
 
   test('classes in their colours, hidden ones marked, size and mode as they are set', async () => {
