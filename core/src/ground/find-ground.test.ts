@@ -4,6 +4,7 @@ import { newPointBatch, type PointBatch } from '../cloud/index.js';
 import { seededRandom } from '../task/index.js';
 import {
   addGreenness,
+  classifyAgainstPlanes,
   densifyDefaults,
   densifyTin,
   excessGreen,
@@ -139,6 +140,66 @@ describe('planes of the second look', () => {
       sums.z[i] = z;
     });
     expect([...groundPlanes(sums, QUANTISATION).eastSlope]).toEqual([1, 0.5, 0, -1.5]);
+  });
+
+  describe('a point a hand over the plane of its own cell', () => {
+    const tolerance = 0.06;
+    /** Level planes in three by three cells, the point's in the middle; `over` of every hundred points stand over them. */
+    const isGround = (levels: readonly number[], z: number, over: number): boolean => {
+      const sums = newNearSums({ ...FRAME, columns: 3, rows: 3 });
+      levels.forEach((level, i) => {
+        sums.count[i] = 100 - over;
+        sums.over[i] = over;
+        sums.x[i] = (100 - over) * ((i % 3) + 0.5) * 1000;
+        sums.y[i] = (100 - over) * (Math.floor(i / 3) + 0.5) * 1000;
+        sums.z[i] = (100 - over) * level * 1000;
+      });
+      const planes = {
+        ...groundPlanes(sums, QUANTISATION),
+        eastSlope: new Float32Array(9),
+        northSlope: new Float32Array(9),
+      };
+      levels.forEach((level, i) => (planes.height[i] = level));
+      const batch = cloudOf([{ e: 1.5, n: 1.5, z }]);
+      const far = new Float64Array(9).fill(-5);
+      return classifyAgainstPlanes(batch, QUANTISATION, planes, far, { tolerance, tallestStep: 3 }, ALL)[0] === 2;
+    };
+    const LEVEL = [0, 0, 0, 0, 0, 0, 0, 0, 0];
+    const oneHigher = LEVEL.map((level, i) => (i === 5 ? 0.12 : level));
+    const sideHigher = LEVEL.map((level, i) => (i % 3 === 2 ? 0.12 : level));
+
+    test('is ground where one plane beside it says so on bare land: the edge of a kerb', () => {
+      expect([isGround(oneHigher, 0.12, 0), isGround(sideHigher, 0.12, 0), isGround(LEVEL, 0.12, 0)]).toEqual([
+        true,
+        true,
+        false,
+      ]);
+    });
+
+    test('where much grows it is grass, unless two planes say that it is ground', () => {
+      expect([isGround(oneHigher, 0.12, 50), isGround(sideHigher, 0.12, 50)]).toEqual([false, true]);
+    });
+
+    test('the face of a tall wall is ground among scrub as well; a low one may be grass', () => {
+      const wall = (height: number): number[] => LEVEL.map((level, i) => (i === 5 ? height : level));
+      expect([isGround(wall(1.5), 0.3, 50), isGround(wall(0.4), 0.3, 50), isGround(wall(0.4), 0.3, 0)]).toEqual([
+        true,
+        false,
+        true,
+      ]);
+    });
+
+    test('under the plane, or without one of its own, it is taken as before', () => {
+      const oneLower = LEVEL.map((level, i) => (i === 5 ? -0.15 : level));
+      expect(isGround(oneLower, -0.15, 50)).toBe(true);
+      expect(
+        isGround(
+          oneHigher.map((level, i) => (i === 4 ? NaN : level)),
+          0.12,
+          50,
+        ),
+      ).toBe(true);
+    });
   });
 });
 

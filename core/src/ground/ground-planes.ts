@@ -201,6 +201,13 @@ function gentler(a: number, b: number): number {
 const BELOW = 1.2;
 /** By this share the distance over a plane shrinks where nothing but what grows was seen. */
 const CROWDED = 0.4;
+/**
+ * Where this share of what is seen stands over the ground, a point over the plane of its own cell, by no more than so many tolerances, is
+ * like grass: the planes of two cells beside it have to say that it is ground, for one alone is more often a plane through grass.
+ */
+const [OVERGROWN, GRASS_TOLERANCES, WITNESSES] = [0.1, 6, 2];
+/** Levels this many tolerances apart have a face between them; what is like grass needs a taller one. */
+const [FACE, FACE_IN_GRASS] = [3, 12];
 /** A point near the first surface is ground too, but has to lie nearer: the surface is of lowest points. */
 const NEAR_FIRST = 0.7;
 
@@ -255,12 +262,17 @@ export function classifyAgainstPlanes(
     };
     // Most points lie on the plane of their own cell.
     if (isNear(column, row)) return true;
+    // Without a plane of its own the cell says nothing of grass.
+    const over = elevation - highest;
+    const isLikeGrass = over > 0 && over <= GRASS_TOLERANCES * full && crowd[row * columns + column]! > OVERGROWN;
+    let wanted = isLikeGrass ? WITNESSES : 1;
     for (let r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++)
       for (let c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++)
-        if ((c !== column || r !== row) && isNear(c, r)) return true;
+        if ((c !== column || r !== row) && isNear(c, r) && --wanted === 0) return true;
     // Between two levels of ground that meet here: the face of a kerb or a wall.
-    if (elevation > lowest && elevation < highest && highest - lowest > 3 * within && highest - lowest < tallestStep)
-      return true;
+    const face = highest - lowest;
+    const leastFace = (isLikeGrass ? FACE_IN_GRASS : FACE) * within;
+    if (elevation > lowest && elevation < highest && face > leastFace && face < tallestStep) return true;
     return Math.abs(elevation - heightAt(first, columns, rows, east / cell, north / cell)) <= NEAR_FIRST * within;
   }
 }
