@@ -20,6 +20,8 @@ type Pixel = readonly [number, number];
 /** Pixels within which a click on the first corner closes an outline, and beyond which a press is a drag. */
 const CLOSES_WITHIN = 9;
 const DRAG_FROM = 5;
+/** Places from which on Enter ends what is drawn. */
+const ENDED_FROM: Partial<Record<ToolId, number>> = { outline: 3, brush: 1, above: 2, below: 2 };
 /** Pixels between the places of a freehand line. */
 const FREEHAND_STEP = 4;
 
@@ -277,7 +279,8 @@ export class ToolGestures extends PointerTool {
     const step = event.shiftKey ? 50 : event.altKey ? 1 : 10;
     const [dx, up] = ARROW_STEPS[event.key] ?? [0, 0];
     if (dx !== 0 || up !== 0) {
-      const to = { view, px: clamp(px + dx * step, width), py: clamp(py - up * step, height), byKeys: true };
+      const within = (value: number, size: number): number => Math.max(0, Math.min(size - 1, value));
+      const to = { view, px: within(px + dx * step, width), py: within(py - up * step, height), byKeys: true };
       this.at.set(to);
       this.handler?.move?.({ ...to, ...modifiers });
       if (tool === 'brush' && this.held().length > 0) this.put([to.px, to.py]);
@@ -289,14 +292,8 @@ export class ToolGestures extends PointerTool {
     if (event.key === ' ' && tool === 'brush' && this.held().length === 0) this.begin(view, [px, py]);
     else if (event.key === ' ') this.click({ ...tap, shift: false, alt: false });
     else if (tool === 'measure' && this.measures.places().length > 1) this.measures.end();
-    else if ((tool === 'outline' && this.held().length > 2) || (tool === 'brush' && this.held().length > 0))
-      this.finish(modifiers);
-    else if ((tool === 'above' || tool === 'below') && this.held().length > 1) this.finish(modifiers);
+    else if (this.held().length >= (ENDED_FROM[tool] ?? Infinity)) this.finish(modifiers);
     else this.click(tap);
     return true;
   }
-}
-
-function clamp(value: number, size: number): number {
-  return Math.max(0, Math.min(size - 1, value));
 }
