@@ -87,6 +87,18 @@ describe('narrow, long and low things', () => {
     expect([...found.subarray(tower.length)].every((k) => k === SMALL_OBJECT.none)).toBe(true);
   });
 
+  test('a broad tree that a wire passes is no tower: it has no waist', () => {
+    const tree = bush(90, 10, 2.3, 7.5, 600);
+    const wire = Array.from({ length: 40 }, (_, k): P => [70 + k, 10, 7.6]);
+    const all = [...tree, ...wire];
+    const found = kindsOf(
+      all,
+      OPTIONS,
+      Uint8Array.from(all, (_, i) => (i >= tree.length ? 1 : 0)),
+    );
+    expect([...found.subarray(0, tree.length)]).not.toContain(SMALL_OBJECT.pole);
+  });
+
   test('the ends of spans that hang on a pole are wire, its arm is pole; a piece of a span that nothing holds up is no pole', () => {
     const shaft = Array.from({ length: 14 }, (_, k): P => [
       10 + between(-0.1, 0.1),

@@ -27,6 +27,11 @@ const TOWER_WIDTH = 14;
 const SHAFT = 0.35;
 /** A wire this near the top of something is carried by it. */
 const CARRIES_WITHIN = 1.8;
+/**
+ * Half way up, between these shares of its height, a mast or a lattice tower keeps within this share of it, root mean square about its
+ * axis; a tree that a wire passes is as wide there as anywhere.
+ */
+const [WAIST, WAIST_WIDTH] = [[0.35, 0.65], 0.16] as const;
 /** Within these shares of its height there is nothing on a pole but its shaft; above, what lies further from its axis than an arm is wire. */
 const BARE_SHAFT = [0.3, 0.65] as const;
 const ARM = 0.75;
@@ -180,7 +185,7 @@ function poleKind(
   if (top < leastHeight || points.length < 3) return undefined;
   const isNarrow = width <= POLE_WIDTH * metre && top >= 2 * width;
   if (!isNarrow && (width > TOWER_WIDTH * metre || top < width)) return undefined;
-  if (carries(west, south, east, north, topZ)) return 'carries';
+  if (carries(west, south, east, north, topZ) && (isNarrow || hasWaist(x, y, heights, points, top))) return 'carries';
   if (!isNarrow) return undefined;
   // Its shaft: what is under the top fifth, about a line that may lean.
   const shaft = points.filter((i) => heights[i]! < 0.8 * top);
@@ -213,6 +218,21 @@ function poleKind(
         Math.abs(z[i]! - level) < reach,
     );
   }
+}
+
+/** Whether points are as narrow half way up as what is built to carry is. */
+function hasWaist(
+  x: Float64Array,
+  y: Float64Array,
+  heights: Float32Array,
+  points: readonly number[],
+  top: number,
+): boolean {
+  const waist = points.filter((i) => heights[i]! > WAIST[0] * top && heights[i]! < WAIST[1] * top);
+  const mean = (v: Float64Array): number => waist.reduce((sum, i) => sum + v[i]!, 0) / waist.length;
+  const [east, north] = [mean(x), mean(y)];
+  const square = waist.reduce((sum, i) => sum + (x[i]! - east) ** 2 + (y[i]! - north) ** 2, 0) / waist.length;
+  return waist.length > 0 && Math.sqrt(square) <= WAIST_WIDTH * top;
 }
 
 function isVehicle(
