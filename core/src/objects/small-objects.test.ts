@@ -163,6 +163,15 @@ describe('narrow, long and low things', () => {
     }
   });
 
+  test('a fence at one side of the land does not go on at the other', () => {
+    // Too short to be a fence, at the west side; a long one at the east side, a row of cells further south.
+    const short = Array.from({ length: 16 }, (_, k): P => [0.2 + 0.4 * k, 60, between(0.7, 1.4)]);
+    const long = Array.from({ length: 60 }, (_, k): P => [60 - 0.4 * k, 59.4, between(0.7, 1.4)]);
+    const found = kindsOf([...short, ...long], { ...OPTIONS, hasVehicles: false });
+    expect([...new Set(found.subarray(0, short.length))]).toEqual([SMALL_OBJECT.none]);
+    expect(found.subarray(short.length).filter((kind) => kind === SMALL_OBJECT.fence).length).toBeGreaterThan(50);
+  });
+
   test('nothing at all, and one point', () => {
     expect(kindsOf([], OPTIONS)).toHaveLength(0);
     expect([...kindsOf([[1, 2, 5]], OPTIONS)]).toEqual([0]);

@@ -447,13 +447,12 @@ function placesOf(mask: Uint8Array): number[] {
   return out;
 }
 
-/** Cells within so many of one, in the square about it; those over a side of the map are never filled. */
+/** Cells within so many of one, in the square about it, as far as the map goes. */
 function beside(at: number, columns: number, cells: number, reach: number): number[] {
+  const [row, column] = [Math.floor(at / columns), at % columns];
   const out: number[] = [];
-  for (let r = -reach; r <= reach; r++)
-    for (let c = -reach; c <= reach; c++) {
-      const k = at + r * columns + c;
-      if (k >= 0 && k < cells && k !== at) out.push(k);
-    }
+  for (let r = Math.max(0, row - reach); r <= Math.min(cells / columns - 1, row + reach); r++)
+    for (let c = Math.max(0, column - reach); c <= Math.min(columns - 1, column + reach); c++)
+      if (r !== row || c !== column) out.push(r * columns + c);
   return out;
 }
