@@ -17,7 +17,8 @@ export { groupObjects, type ClassCells, type ObjectGroup } from './object-groups
 export { proposeObjects, type ObjectEvidence, type ObjectProposal } from './object-proposal.js';
 export { eigenvalues } from './covariance.js';
 export { buildingPoints, planarPoints, roofMargin, WIDE_ROOFS } from './roofs.js';
-export { SMALL_OBJECT, smallObjects, type SmallObjectOptions } from './small-objects.js';
+export { SMALL_OBJECT } from './small-object-kind.js';
+export { smallObjects, type SmallObjectOptions } from './small-objects.js';
 export { waterAt, waterLevels, type WaterLevels, type WaterOptions } from './water.js';
 export { wirePoints } from './wires.js';
 export type { WireOptions } from './wires.js';

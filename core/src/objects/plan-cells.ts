@@ -25,3 +25,19 @@ export function planCells({ count, x, y }: Places, cell: number): PlanCells | un
     cellAt: (i) => (Math.floor(y[i]! / cell) - firstRow) * columns + Math.floor(x[i]! / cell) - firstColumn,
   };
 }
+
+/** Cells within so many of one, in the square about it, as far as the map goes. */
+export function beside(at: number, columns: number, cells: number, reach: number): number[] {
+  const [row, column] = [Math.floor(at / columns), at % columns];
+  const out: number[] = [];
+  for (let r = Math.max(0, row - reach); r <= Math.min(cells / columns - 1, row + reach); r++)
+    for (let c = Math.max(0, column - reach); c <= Math.min(columns - 1, column + reach); c++)
+      if (r !== row || c !== column) out.push(r * columns + c);
+  return out;
+}
+
+/** Points of each cell as chains: the first of a cell, and the one after each; negative at an end. */
+export interface ByCell {
+  readonly first: Int32Array;
+  readonly next: Int32Array;
+}

@@ -1,7 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { convexHull, narrowestRectangle, signedArea } from '../measuring/index.js';
 import { seededRandom } from '../task/seeded-random.js';
-import { SMALL_OBJECT, smallObjects, type SmallObjectOptions } from './small-objects.js';
+import { SMALL_OBJECT } from './small-object-kind.js';
+import { smallObjects, type SmallObjectOptions } from './small-objects.js';
 
 const OPTIONS: SmallObjectOptions = {
   metre: 1,

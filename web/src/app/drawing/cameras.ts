@@ -1,4 +1,5 @@
-import type { DepthScale, Matrix } from './rasteriser';
+import type { DepthScale } from './depth-shading';
+import type { Matrix } from './frame';
 
 /** Straight down on the land: `unitsPerPixel` job units a pixel about a centre. */
 export interface PlanCamera {

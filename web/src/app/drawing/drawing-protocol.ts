@@ -6,7 +6,7 @@ import type { StripSpan } from './strip-span';
 import type { ColumnKey } from './column-key';
 import type { LinePaint } from './line-rasteriser';
 import type { PainterName } from './painter-name';
-import type { DepthScale } from './rasteriser';
+import type { DepthScale } from './depth-shading';
 import type { ViewId } from './view-id';
 import type { Question } from './viewer-questions';
 

@@ -6,7 +6,8 @@ import { contourSegments } from './contour-lines';
 import type { DrawnSurface } from './drawing-protocol';
 import type { ViewerQuestions } from './viewer-questions';
 import type { DrawRequest } from './picture-queue';
-import { drawGrid, type DrawnGrid, type Frame, type Matrix } from './rasteriser';
+import { drawGrid, type DrawnGrid } from './grid-rasteriser';
+import { type Frame, type Matrix } from './frame';
 import { coversView, shadedGrid, spreadOfValues, tintedValues, windowOf } from './surface-grid';
 
 /** Rows of a surface that are drawn between looks at newer requests; four of them. */

@@ -1,6 +1,6 @@
 import type { CachedNode } from './point-cache';
 import type { PointPainter, PointPicture } from './point-painter';
-import type { Frame, Matrix } from './rasteriser';
+import type { Frame, Matrix } from './frame';
 import type { ViewId } from './view-id';
 
 const VERTEX = `#version 300 es

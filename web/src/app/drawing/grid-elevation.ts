@@ -1,4 +1,4 @@
-import type { DrawnGrid } from './rasteriser';
+import type { DrawnGrid } from './grid-rasteriser';
 
 /** Elevation of a grid at a place, bilinear between its four corners; NaN where one of them is missing. */
 export function gridElevation({ columns, rows, x, y, step, elevation }: DrawnGrid, px: number, py: number): number {

@@ -1,5 +1,5 @@
 import { Matrix4 } from 'three/src/math/Matrix4.js';
-import type { Matrix } from './rasteriser';
+import type { Matrix } from './frame';
 
 /** The inverse of a matrix from the scene to clip space; undefined where it has none. */
 export function inverseMatrix(matrix: Matrix): Float64Array | undefined {

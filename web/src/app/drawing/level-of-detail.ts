@@ -1,6 +1,6 @@
 import type { CloudNode } from '@pampero/contract';
 import type { DrawnCloud } from './drawing-protocol';
-import type { Matrix } from './rasteriser';
+import type { Matrix } from './frame';
 
 /** A node with its box in scene coordinates. */
 export interface SceneNode extends CloudNode {

@@ -2,7 +2,7 @@ import { isInView } from './level-of-detail';
 import { drawLines, COARSE, FINE } from './line-rasteriser';
 import { coarserSegments } from './line-segments';
 import type { DrawnLines } from './drawing-protocol';
-import type { Frame, Matrix } from './rasteriser';
+import type { Frame, Matrix } from './frame';
 
 /** Segments whose extent is known together: what lies outside the view is passed over so many at a time. */
 const PIECE = 512;

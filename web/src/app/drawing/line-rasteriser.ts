@@ -1,4 +1,4 @@
-import type { Frame, Matrix } from './rasteriser';
+import type { Frame, Matrix } from './frame';
 
 /** Lines a little behind the points of the ground they run on are still seen. */
 const DEPTH_BIAS = 0.0008;

@@ -3,7 +3,7 @@ import type { ViewerRequest } from './drawing-protocol';
 import { drape, layUnder, picturesAlong } from './picture-painter';
 import { PictureTiles } from './picture-tiles';
 import type { DrawRequest } from './picture-queue';
-import type { Frame } from './rasteriser';
+import type { Frame } from './frame';
 
 /** What shows through a picture that is not quite opaque, where lines are not drawn into it. */
 const PAPER = [246, 241, 230] as const;

@@ -4,7 +4,8 @@ import type { DrawnPicture } from './drawing-protocol';
 import { inverseMatrix } from './inverse-matrix';
 import { drape, layUnder, picturesAlong, type PictureSite } from './picture-painter';
 import { PictureTiles, type ReadTile } from './picture-tiles';
-import { drawGrid, newFrame, type Frame } from './rasteriser';
+import { drawGrid } from './grid-rasteriser';
+import { newFrame, type Frame } from './frame';
 
 /** A picture of 600 by 520 pixels of half a unit; red tells the column in tens, green the row in tens. */
 const picture = (facts: Partial<DrawnPicture> = {}): DrawnPicture => ({

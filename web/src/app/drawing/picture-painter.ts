@@ -3,7 +3,7 @@ import { inverseOf, pixelSize } from '@pampero/core/imagery';
 import type { DrawnPicture } from './drawing-protocol';
 import { inverseMatrix } from './inverse-matrix';
 import type { PictureTiles, ReadTile } from './picture-tiles';
-import type { Frame, Matrix } from './rasteriser';
+import type { Frame, Matrix } from './frame';
 
 /** A picture ready to be asked for the colour of a place of the scene. */
 class Sampler {

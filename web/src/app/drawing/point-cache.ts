@@ -5,7 +5,8 @@ import { colourMode, isRamped, PLAIN, type ColourMode } from './colour-modes';
 import type { ColumnKey } from './column-key';
 import type { SceneNode } from './level-of-detail';
 import { RAMP_SIZE } from '@pampero/core/tints';
-import type { DrawnGrid, DrawnPoints } from './rasteriser';
+import type { DrawnGrid } from './grid-rasteriser';
+import type { DrawnPoints } from './point-rasteriser';
 import type { DrawnCloud, PointStyle } from './drawing-protocol';
 import type { PickedPoint } from './viewer-questions';
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import type { CachedNode } from './point-cache';
 import { ProcessorPainter } from './point-painter';
-import { pickPoint } from './rasteriser';
+import { pickPoint } from './frame';
 
 const IDENTITY = Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1);
 const node = (slot: number, x: number): CachedNode =>

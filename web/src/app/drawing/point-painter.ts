@@ -1,7 +1,8 @@
 import type { CachedNode } from './point-cache';
 import type { ViewId } from './view-id';
 import type { PainterName } from './painter-name';
-import { drawPoints, newFrame, type Frame, type Matrix } from './rasteriser';
+import { drawPoints } from './point-rasteriser';
+import { newFrame, type Frame, type Matrix } from './frame';
 
 /** A picture of one view under way; several views' may be at the same time. */
 export interface PointPicture {

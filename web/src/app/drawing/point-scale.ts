@@ -1,4 +1,4 @@
-import type { Matrix } from './rasteriser';
+import type { Matrix } from './frame';
 
 /** The matrix for coordinates about a node's centre, in doubles: what is left is small enough for single floats. */
 export function atCentre(matrix: Matrix, [x, y, z]: readonly [number, number, number]): Float64Array {

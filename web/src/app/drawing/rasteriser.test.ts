@@ -3,7 +3,10 @@ import { modelMatrix, planMatrix, planToScene, project, sectionMatrix, zoomPlan,
 import { abgr } from './colours';
 import { classColour } from '@pampero/core/tints';
 import { isInView, pixelsPerUnit, wantedNodes, type SceneNode } from './level-of-detail';
-import { drawGrid, drawPoints, newFrame, pickPoint, shadeFrame } from './rasteriser';
+import { drawGrid } from './grid-rasteriser';
+import { drawPoints } from './point-rasteriser';
+import { newFrame, pickPoint } from './frame';
+import { shadeFrame } from './depth-shading';
 import { roundLength, roundMarks } from '../viewer/scale-bar';
 
 const plan: PlanCamera = { x: 100, y: 50, unitsPerPixel: 0.5, low: 0, high: 100 };

@@ -1,7 +1,7 @@
 import type { RasterFrame } from '@pampero/core/raster';
 import { gridElevation } from './grid-elevation';
 import { RAMP_SIZE } from '@pampero/core/tints';
-import type { DrawnGrid } from './rasteriser';
+import type { DrawnGrid } from './grid-rasteriser';
 import type { AreaAnswer, SurfaceAnswer } from './viewer-questions';
 
 /** Colours over a range of values. */

@@ -27,7 +27,7 @@ import { boundsOfClouds, landExtent, shiftedBounds, type LandExtent } from './la
 import type { ViewPlace } from './picture-sink';
 import { draggedSection, endsOf, framedOn, framedSection, walkedLine, zoomedSection } from './section-framing';
 import { viewPlaces } from './view-places';
-import type { DepthScale } from '../drawing/rasteriser';
+import type { DepthScale } from '../drawing/depth-shading';
 import type { ViewId } from '../drawing/view-id';
 
 /** A view has changed and wants drawing; all of them where none is named. */

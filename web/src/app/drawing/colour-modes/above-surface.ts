@@ -1,5 +1,5 @@
 import { gridElevation } from '../grid-elevation';
-import type { DrawnGrid } from '../rasteriser';
+import type { DrawnGrid } from '../grid-rasteriser';
 import type { ColouredPoints, ModeSight, RampedMode } from './colour-mode';
 
 /** How far each point lies over the surface that is shown; NaN beside it. */

@@ -1,7 +1,7 @@
 import type { Cloud } from '@pampero/contract';
 import type { RampId } from '@pampero/core/tints';
 import type { ColumnKey } from '../column-key';
-import type { DrawnGrid } from '../rasteriser';
+import type { DrawnGrid } from '../grid-rasteriser';
 import type { StripSpan } from '../strip-span';
 
 /** A node's points, as they are coloured. */

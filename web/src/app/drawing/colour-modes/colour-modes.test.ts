@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { abgr, RETURN_COLOURS, stripColour } from '../colours';
-import type { DrawnGrid } from '../rasteriser';
+import type { DrawnGrid } from '../grid-rasteriser';
 import type { ColouredPoints, KindMode, RampedMode } from './colour-mode';
 import { COLOUR_MODES, colourMode, isRamped, PLAIN, type ColourMode } from './index';
 
