@@ -253,3 +253,12 @@ describe('a patch', () => {
     expect(server.made('growPatch')).toHaveLength(2);
   });
 });
+
+test('the outline of the present selection counts before that of the one before', () => {
+  const [first, second] = [[[0, 0], [9, 0], [9, 9]], [[1, 1], [2, 1], [2, 2]]] as const; // prettier-ignore
+  selection.selectBoundary(first, 0, 'inside');
+  selection.clear();
+  expect(selection.planOutline()).toEqual(first);
+  selection.selectBoundary(second, 0, 'inside');
+  expect(selection.planOutline()).toEqual(second);
+});
