@@ -5,7 +5,7 @@ import { componentsInTests } from './web/component-tests.js';
 /** Both cores of a small machine: left to itself the runner keeps one free. */
 const maxWorkers = Math.max(2, availableParallelism());
 
-/** @param isolate - a process of its own for each file; plain computation needs none, and a quarter of the time is saved */
+/** @param isolate - a process of its own for each file, as one needs that mocks a module; half of the page's time is saved without */
 const unit = (name: string, isolate = true) => ({
   test: { name, include: [`${name}/src/**/*.test.ts`], environment: 'node', testTimeout: 60_000, maxWorkers, isolate },
 });

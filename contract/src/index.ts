@@ -2,6 +2,7 @@ import './plain-faults.js';
 export {
   describeParameters,
   lengthIn,
+  lengthInUnit,
   parameterFields,
   presetValues,
   stateUnit,

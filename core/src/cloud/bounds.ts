@@ -20,6 +20,13 @@ export function growBounds(bounds: Bounds, other: Bounds): void {
   }
 }
 
+/** The box around several; empty where there is none. */
+export function boundsAround(all: readonly Bounds[]): Bounds {
+  const bounds = emptyBounds();
+  for (const each of all) growBounds(bounds, each);
+  return bounds;
+}
+
 /** The box of scaled integers; integers, not coordinates. */
 export function integerBounds(x: Int32Array, y: Int32Array, z: Int32Array): Bounds {
   const bounds = emptyBounds();

@@ -13,7 +13,7 @@ export type { ColumnArray, ColumnName, PointBatch, PointColumns, Quantisation } 
 export { classMask } from './class-mask.js';
 export { className, GROUND, NOISE_CLASSES, standardClasses } from './classes.js';
 export type { PointClass } from './classes.js';
-export { emptyBounds, growBounds, integerBounds, isEmptyBounds } from './bounds.js';
+export { boundsAround, emptyBounds, growBounds, integerBounds, isEmptyBounds } from './bounds.js';
 export type { Bounds } from './bounds.js';
 export { buildOctree, octreeDefaults } from './octree.js';
 export { Scratch } from './scratch.js';

@@ -23,10 +23,16 @@ export function spanEnds({ x, y }: Places, heights: Float32Array, points: readon
   if (upper.length === points.length) return upper; // nothing holds it up: a piece of a span
   const shaft = points.filter((i) => heights[i]! >= BARE_SHAFT[0] * top && heights[i]! < BARE_SHAFT[1] * top);
   if (shaft.length === 0) return [];
-  const [east, north] = [x, y].map((v) => shaft.reduce((sum, i) => sum + v[i]!, 0) / shaft.length) as [number, number];
+  const [east, north] = axisOf({ x, y }, shaft);
   const off = (i: number): number => Math.hypot(x[i]! - east, y[i]! - north);
   if (shaft.some((i) => off(i) > (POLE_WIDTH / 2) * metre)) return [];
   return upper.filter((i) => off(i) > ARM * metre);
+}
+
+/** The middle of points in plan. */
+function axisOf({ x, y }: Pick<Places, 'x' | 'y'>, points: readonly number[]): [number, number] {
+  const mean = (values: Float64Array): number => points.reduce((sum, i) => sum + values[i]!, 0) / points.length;
+  return [mean(x), mean(y)];
 }
 
 /** Whether points make a pole, and whether as one that carries wires. */
@@ -95,8 +101,7 @@ function hasWaist(
   top: number,
 ): boolean {
   const waist = points.filter((i) => heights[i]! > WAIST[0] * top && heights[i]! < WAIST[1] * top);
-  const mean = (v: Float64Array): number => waist.reduce((sum, i) => sum + v[i]!, 0) / waist.length;
-  const [east, north] = [mean(x), mean(y)];
+  const [east, north] = axisOf({ x, y }, waist);
   const square = waist.reduce((sum, i) => sum + (x[i]! - east) ** 2 + (y[i]! - north) ** 2, 0) / waist.length;
   return waist.length > 0 && Math.sqrt(square) <= WAIST_WIDTH * top;
 }

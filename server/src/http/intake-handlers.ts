@@ -1,5 +1,6 @@
 import type { intakeEndpoints } from '@pampero/contract';
-import { boundsAround, listClouds } from '../store/cloud-repository.js';
+import { boundsAround } from '@pampero/core/cloud';
+import { listClouds } from '../store/cloud-repository.js';
 import { readerOf, type Handlers, type Services } from './handler.js';
 
 /** Files that are to come in. */

@@ -22,6 +22,7 @@ import { readJobFacts, tellJob, writeJobFacts, type JobFacts } from './job-facts
 /** A job that nobody asked for is closed after so long, and sooner where many are open. */
 const [IDLE_MS, SOON_MS, MANY_OPEN] = [120_000, 3_000, 24];
 const SWEEP_MS = 5_000;
+
 /** The folder of job files: opens each once and hands it to whoever asks. */
 export class JobLibrary {
   private readonly open = new Map<string, Promise<JobFile>>();

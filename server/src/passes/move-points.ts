@@ -1,8 +1,7 @@
 import type { Figure } from '@pampero/contract';
-import type { Quantisation } from '@pampero/core/cloud';
+import { boundsAround, type Quantisation } from '@pampero/core/cloud';
 import { Cancelled } from '@pampero/core/task';
 import type { RunContext } from '../runs/run-service.js';
-import { boundsAround } from '../store/cloud-repository.js';
 import { type StoredNode } from '../store/node-repository.js';
 import type { Models } from '../store/models.js';
 import {

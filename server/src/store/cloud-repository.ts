@@ -243,10 +243,3 @@ export function asBuffer(bytes: Uint8Array): Buffer {
 export function quantisationOf(facts: CloudFacts): Quantisation {
   return facts.quantisation as Quantisation;
 }
-
-/** The box around several. */
-export function boundsAround(all: readonly Cloud['bounds'][]): Cloud['bounds'] {
-  const of = (end: 'min' | 'max', pick: (...values: number[]) => number): [number, number, number] =>
-    [0, 1, 2].map((axis) => pick(...all.map((bounds) => bounds[end][axis]!))) as [number, number, number];
-  return { min: of('min', Math.min), max: of('max', Math.max) };
-}

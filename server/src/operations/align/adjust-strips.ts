@@ -25,6 +25,7 @@ import {
   shownWidth,
   type ControlPlane,
 } from '../../passes/strip-pairs.js';
+import { findFlight } from '../../passes/strip-flight.js';
 import { planPatches } from '../../passes/strip-patches.js';
 import { spansOf, stripSite, timesOfCloud } from '../../passes/strip-site.js';
 import type { RunWork } from '../../runs/run-service.js';
@@ -37,7 +38,6 @@ import { serverOperation, type Surroundings } from '../server-operation.js';
 import { GROUP_NAMES, labelOf, shownUnit, valueText } from './adjustment-labels.js';
 import { keptOutOf, observationsOf, residualsOf } from './adjustment-control.js';
 import { remarksOf } from './adjustment-remarks.js';
-import { findFlight } from '../../passes/strip-flight.js';
 import { SLOPE_APART } from './compare-strips.js';
 
 /** Correspondences that are solved by: more tell no more. */

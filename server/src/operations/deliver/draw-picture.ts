@@ -1,5 +1,5 @@
 import { drawPicture, type DrawPictureParameters } from '@pampero/contract';
-import { classMask } from '@pampero/core/cloud';
+import { boundsAround, classMask } from '@pampero/core/cloud';
 import { lengthUnits, metresPer } from '@pampero/core/geodesy';
 import type { PicturePart } from '@pampero/core/imagery';
 import { framePlan } from '@pampero/core/raster';
@@ -10,7 +10,7 @@ import { makePicture, pictureFrameOver } from '../../passes/make-picture.js';
 import { evenSample, readNodeColumns } from '../../passes/node-groups.js';
 import { reachesInto, readClouds } from '../../passes/read-clouds.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { boundsAround, quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
+import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { listStoredNodes } from '../../store/node-repository.js';
 import type { CloudColumns } from '../../tasks/chosen-points.js';
 import type { BlockPixels } from '../../tasks/picture-tasks.js';

@@ -7,7 +7,8 @@ import { differences, sendDrawing, understoodInWords, type Sent } from '../../ca
 import type { Outside } from '../../network/outside.js';
 import { fileStem } from '../../products/file-names.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { boundsAround, listClouds } from '../../store/cloud-repository.js';
+import { boundsAround } from '@pampero/core/cloud';
+import { listClouds } from '../../store/cloud-repository.js';
 import { readProduct } from '../../store/product-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 

@@ -11,7 +11,8 @@ import { worldFileBeside, type DescribedPicture } from '../../imagery/describe-p
 import { describeApart, readApart } from '../../imagery/picture-process.js';
 import { touches, type Warping } from '../../imagery/warp-picture.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { boundsAround, listClouds } from '../../store/cloud-repository.js';
+import { boundsAround } from '@pampero/core/cloud';
+import { listClouds } from '../../store/cloud-repository.js';
 import { insertTiles } from '../../store/picture-repository.js';
 import { storeProduct } from '../../store/product-repository.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';

@@ -7,7 +7,8 @@ import { PamperoError } from '@pampero/core/task';
 import { JobError } from '../../errors/job-error.js';
 import { JOB_KEY, writtenFacts } from '../../jobs/job-facts.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { boundsAround, listReadyCloudFacts } from '../../store/cloud-repository.js';
+import { boundsAround } from '@pampero/core/cloud';
+import { listReadyCloudFacts } from '../../store/cloud-repository.js';
 import { replaceSetting } from '../../store/history-repository.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 

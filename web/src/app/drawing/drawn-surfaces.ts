@@ -7,11 +7,11 @@ import type { DrawnSurface } from './drawing-protocol';
 import type { ViewerQuestions } from './viewer-questions';
 import type { DrawRequest } from './picture-queue';
 import { drawGrid, type DrawnGrid } from './grid-rasteriser';
-import { type Frame, type Matrix } from './frame';
+import type { Frame, Matrix } from './frame';
 import { coversView, shadedGrid, spreadOfValues, tintedValues, windowOf } from './surface-grid';
 
-/** Rows of a surface that are drawn between looks at newer requests; four of them. */
-const BAND_ROWS = 64;
+/** Rows of a surface that are drawn at once, and after how many such bands newer requests are looked at. */
+const [BAND_ROWS, BANDS_A_LOOK] = [64, 4];
 
 interface Raster {
   readonly values: Float32Array;
@@ -85,7 +85,7 @@ export class DrawnSurfaces {
     for (const { grid, opacity } of this.of(view, matrix))
       for (let row = 0; row < grid.rows - 1; row += BAND_ROWS) {
         drawGrid(frame, matrix, grid, row, Math.min(grid.rows - 1, row + BAND_ROWS), opacity);
-        if (!isMoving && (row / BAND_ROWS) % 4 === 3 && (await isOutdated())) return false;
+        if (!isMoving && (row / BAND_ROWS) % BANDS_A_LOOK === BANDS_A_LOOK - 1 && (await isOutdated())) return false;
       }
     return true;
   }

@@ -1,5 +1,5 @@
 import { effect, inject, Injectable, signal } from '@angular/core';
-import { metresPer } from '@pampero/core/geodesy';
+import { lengthInUnit } from '@pampero/contract';
 import type { Selection } from '@pampero/core/selection';
 import { formatCount } from '@pampero/core/wording';
 import { catchError, EMPTY } from 'rxjs';
@@ -31,11 +31,10 @@ export class PatchStore {
   constructor() {
     // What is usual is known in metres.
     effect(() => {
-      const metres = metresPer(this.store.unit());
-      const inUnit = (length: number): number => Number((length / metres).toPrecision(2));
-      this.reach.set(inUnit(0.8));
-      this.heightStep.set(inUnit(0.25));
-      this.limit.set(inUnit(60));
+      const unit = this.store.unit();
+      this.reach.set(lengthInUnit(0.8, unit));
+      this.heightStep.set(lengthInUnit(0.25, unit));
+      this.limit.set(lengthInUnit(60, unit));
     });
   }
 

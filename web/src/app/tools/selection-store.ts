@@ -1,7 +1,6 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import type { OperationId, SelectionCount } from '@pampero/contract';
-import { metresPer } from '@pampero/core/geodesy';
+import { lengthInUnit, type OperationId, type SelectionCount } from '@pampero/contract';
 import type { Selection, SelectionStep, Shape, StepKind } from '@pampero/core/selection';
 import { catchError, EMPTY, Observable, of, race, Subject, switchMap, take, timer } from 'rxjs';
 import { ApiClient, asJson } from '../api/api-client';
@@ -61,7 +60,7 @@ export class SelectionStore {
   constructor() {
     // What is usual is known in metres.
     effect(() => {
-      this.thickness = Number((0.25 / metresPer(this.store.unit())).toPrecision(2));
+      this.thickness = lengthInUnit(0.25, this.store.unit());
     });
     effect(() => {
       const steps = this.steps();

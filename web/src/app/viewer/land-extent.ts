@@ -1,7 +1,8 @@
 import type { Cloud } from '@pampero/contract';
 import type { Bounds } from '@pampero/core/cloud';
+import { rangeOver } from '../drawing/colour-modes/colour-mode';
 
-type Seen = Pick<Cloud, 'bounds' | 'source'>;
+type Seen = Pick<Cloud, 'source'>;
 type Place3 = readonly [number, number, number];
 
 /** How far the land in sight reaches up, in scene coordinates. */
@@ -12,13 +13,6 @@ export interface LandExtent {
   readonly heightSpan: number;
 }
 
-/** All of the clouds' points, full coordinates. */
-export function boundsOfClouds(clouds: readonly Pick<Cloud, 'bounds'>[]): Bounds {
-  const of = (end: 'min' | 'max', pick: (...values: number[]) => number): [number, number, number] =>
-    [0, 1, 2].map((axis) => pick(...clouds.map((c) => c.bounds[end][axis]!))) as [number, number, number];
-  return { min: of('min', Math.min), max: of('max', Math.max) };
-}
-
 export function shiftedBounds({ min, max }: Bounds, origin: Place3): Bounds {
   const shift = (corner: readonly number[]): [number, number, number] =>
     corner.map((value, axis) => value - origin[axis]!) as [number, number, number];
@@ -27,8 +21,6 @@ export function shiftedBounds({ min, max }: Bounds, origin: Place3): Bounds {
 
 export function landExtent(clouds: readonly Seen[], origin: Place3): LandExtent {
   if (clouds.length === 0) return { groundLevel: 0, heightSpan: 1 };
-  const ranges = clouds.map(({ source }) => source.elevationRange);
-  const low = Math.min(...ranges.map(([least]) => least));
-  const high = Math.max(...ranges.map(([, most]) => most));
+  const [low, high] = rangeOver(clouds.map(({ source }) => source.elevationRange));
   return { groundLevel: low - origin[2], heightSpan: Math.max(1, high - low) };
 }

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import type { Box } from '@pampero/core/selection';
+import { rangeOver } from '../drawing/colour-modes/colour-mode';
 import { LookStore } from '../state/look-store';
 import { JobStore } from '../state/job-store';
 import { dragHandle } from './drag-handle';
@@ -83,8 +84,7 @@ export class ModelOverlayComponent {
   protected readonly sectionPath = computed(() => {
     const camera = this.cameras.section();
     if (!camera) return undefined;
-    const ranges = this.store.inSight().map((cloud) => cloud.source.elevationRange);
-    const [low, high] = [Math.min(...ranges.map(([l]) => l)), Math.max(...ranges.map(([, h]) => h))];
+    const [low, high] = rangeOver(this.store.inSight().map(({ source }) => source.elevationRange));
     const [ox, oy] = this.cameras.origin();
     const { ax, ay, bx, by, depth } = camera;
     const length = Math.hypot(bx - ax, by - ay) || 1;

@@ -44,7 +44,7 @@ describe('over Plan', () => {
 
   test('an answer that comes while the view is dragged is not told: the picture has moved', async () => {
     readout.at('plan', 500, 400);
-    readout.isMoving = true;
+    readout.isMoving = () => true;
     opened.link.questions('pick')[0]!.answer({ easting: 1, northing: 2, elevation: 3 });
     await opened.settled();
     expect(cursor()).toEqual({ easting: E0 + 200, northing: N0 + 100 });

@@ -18,7 +18,7 @@ export class PointerReadout {
   private readonly views = inject(ViewStore);
 
   /** A view is being moved: what is under the pointer is of no interest. */
-  isMoving = false;
+  isMoving: () => boolean = () => false;
   private isPicking = false;
   private isAskingSurface = false;
 
@@ -77,7 +77,7 @@ export class PointerReadout {
     const { height } = this.cameras.places()[view];
     void this.link.pick(view, px, height - py).then((point) => {
       this.isPicking = false;
-      if (this.isMoving) return;
+      if (this.isMoving()) return;
       const cursor = this.views.cursor();
       if (point)
         this.views.cursor.set({ easting: point.easting, northing: point.northing, elevation: point.elevation, point });

@@ -1,8 +1,9 @@
 // @vitest-environment jsdom
+import { boundsAround } from '@pampero/core/cloud';
 import { describe, expect, test } from 'vitest';
 import { sectionToPixel, sectionToScene, type SectionCamera } from '../drawing/cameras';
 import { cloud } from '../stores.fixture';
-import { boundsOfClouds, landExtent, shiftedBounds } from './land-extent';
+import { landExtent, shiftedBounds } from './land-extent';
 import { draggedSection, endsOf, EXAGGERATIONS, framedOn, framedSection, walkedLine, zoomedSection } from './section-framing'; // prettier-ignore
 import { isSection, viewPlaces } from './view-places';
 
@@ -106,7 +107,7 @@ describe('how far land reaches', () => {
   ];
 
   test('all clouds together, strays left out of heights', () => {
-    expect(boundsOfClouds(clouds)).toEqual({ min: [-5, 0, -50], max: [10, 30, 90] });
+    expect(boundsAround(clouds.map(({ bounds }) => bounds))).toEqual({ min: [-5, 0, -50], max: [10, 30, 90] });
     // The clouds of the fixture say that 1 to 99 % of them lie from 10 to 20.
     expect(landExtent(clouds, [0, 0, 4])).toEqual({ groundLevel: 6, heightSpan: 10 });
     expect(landExtent([], [0, 0, 4])).toEqual({ groundLevel: 0, heightSpan: 1 });

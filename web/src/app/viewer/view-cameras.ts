@@ -1,5 +1,5 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
-import type { Bounds } from '@pampero/core/cloud';
+import { boundsAround, type Bounds } from '@pampero/core/cloud';
 import { Subject } from 'rxjs';
 import { JobStore } from '../state/job-store';
 import { ViewStore, type SectionLine } from '../state/view-store';
@@ -23,7 +23,7 @@ import {
   type SectionCamera,
 } from '../drawing/cameras';
 import { SectionComparison } from './section-comparison';
-import { boundsOfClouds, landExtent, shiftedBounds, type LandExtent } from './land-extent';
+import { landExtent, shiftedBounds, type LandExtent } from './land-extent';
 import type { ViewPlace } from './picture-sink';
 import { draggedSection, endsOf, framedOn, framedSection, walkedLine, zoomedSection } from './section-framing';
 import { viewPlaces } from './view-places';
@@ -58,14 +58,14 @@ export class ViewCameras {
     return this.comparison.isOn() ? [...above, 'section', 'after'] : [...above, 'section'];
   });
 
-  readonly places = computed<Record<ViewId, ViewPlace>>(() => {
-    return viewPlaces({
+  readonly places = computed<Record<ViewId, ViewPlace>>(() =>
+    viewPlaces({
       ...this.size(),
       isBoth: this.views.pane() === 'both',
       hasSection: this.section() !== undefined,
       isCompared: this.comparison.isOn(),
-    });
-  });
+    }),
+  );
 
   /** How much of the views' height sections take; 0 without one. */
   readonly sectionsHeight = computed(() => (this.section() ? this.size().height - this.places().section.top : 0));
@@ -280,7 +280,7 @@ export class ViewCameras {
 
   /** All of the job's points, full coordinates. */
   jobBounds(): Bounds {
-    return boundsOfClouds(this.store.inSight());
+    return boundsAround(this.store.inSight().map(({ bounds }) => bounds));
   }
 
   private land(): LandExtent {

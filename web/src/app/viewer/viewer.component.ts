@@ -93,6 +93,7 @@ export class ViewerComponent {
     // What is loaded is sent to be drawn for as long as there is a viewer.
     inject(SceneFeed);
     inject(FlightFeed);
+    this.readout.isMoving = () => this.drag !== undefined;
     afterNextRender(() => this.begin());
     effect(() => {
       const { width, height } = this.cameras.size();
@@ -134,7 +135,6 @@ export class ViewerComponent {
     (event.currentTarget as HTMLElement).focus({ preventScroll: true });
     if (event.button === 0 && this.gestures.worksIn(view)) this.gestures.down(toolEvent(event, view));
     else this.drag = { view, x: event.clientX, y: event.clientY, button: event.button };
-    this.readout.isMoving = this.drag !== undefined;
   }
 
   protected moved(event: PointerEvent, view: ViewId): void {
@@ -158,7 +158,6 @@ export class ViewerComponent {
     if (!this.drag && event.button === 0 && event.type !== 'pointercancel' && this.gestures.worksIn(view))
       this.gestures.up(toolEvent(event, view));
     this.drag = undefined;
-    this.readout.isMoving = false;
   }
 
   protected doubled(event: MouseEvent, view: ViewId): void {
