@@ -14,7 +14,7 @@ const SERVER = [
   ['passes'],
   ['operations', 'products', 'questions', 'client-view', 'report'],
   ['writing', 'run-sheets'],
-  ['hand-over'],
+  ['hand-over', 'site'],
   ['http'],
 ];
 /** Folders of the web application, likewise. */

@@ -19,6 +19,7 @@ export * from './classify/find-objects.js';
 export * from './classify/find-water.js';
 export * from './classify/lay-flat.js';
 export * from './classify/mask-by-colour.js';
+export * from './classify/take-margin-classes.js';
 export * from './classify/transfer-classes.js';
 export * from './classify/use-mask.js';
 export * from './clean/copy-to-cloud.js';

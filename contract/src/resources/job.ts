@@ -6,6 +6,27 @@ export const jobIdSchema = z
   .string()
   .regex(/^[a-z0-9][a-z0-9-]{0,79}$/, 'A job id is made of small letters, digits and dashes.');
 
+const edge = z.number('Give a coordinate in the job’s units.');
+
+/** The square of a site that a job works on; in the job’s coordinates. */
+export const jobSquareSchema = z
+  .strictObject({
+    land: z.strictObject({ west: edge, south: edge, east: edge, north: edge }),
+    margin: z.number().min(0, 'The margin is 0 or more.'),
+  })
+  .refine(({ land: { west, south, east, north } }) => east > west && Math.abs(east - west - (north - south)) < 1e-6, {
+    path: ['land'],
+    message: 'A square has sides of one length: east and north lie as far from west and south.',
+  })
+  .refine(({ land: { west, east }, margin }) => margin <= (east - west) / 2, {
+    path: ['margin'],
+    message: 'The margin is at most half the side.',
+  })
+  .meta({
+    help: 'The part of a large site that the job works on. Its points reach further by the margin; what leaves ends at its edges.',
+  });
+export type JobSquare = z.infer<typeof jobSquareSchema>;
+
 export const newJobSchema = z.strictObject({
   name: lineOfText(120, 'A job name has at most 120 letters.').min(1, 'Give the job a name.'),
   epsg: z.int().positive().optional().meta({ help: 'EPSG code of a projected system; leave out for a local one.' }),
@@ -14,6 +35,7 @@ export const newJobSchema = z.strictObject({
   unit: lengthUnitSchema
     .optional()
     .meta({ help: 'Of a local system; a system with a code or definition has its own. Metres if left out.' }),
+  square: jobSquareSchema.optional(),
 });
 export type NewJob = z.input<typeof newJobSchema>;
 
@@ -27,6 +49,7 @@ export const jobSchema = z.strictObject({
   fileBytes: z.number(),
   cloudCount: z.int(),
   pointCount: z.number(),
+  square: jobSquareSchema.optional(),
 });
 export type Job = z.infer<typeof jobSchema>;
 

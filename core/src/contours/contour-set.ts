@@ -1,3 +1,5 @@
+import type { PlanBounds } from '../raster/index.js';
+
 export interface ContourOptions {
   /** Between neighbouring contours, job units. */
   readonly interval: number;
@@ -10,6 +12,8 @@ export interface ContourOptions {
   /** Contours lower or higher than these are left out. */
   readonly from?: number | undefined;
   readonly to?: number | undefined;
+  /** Full coordinates. A line that ends on an edge of it goes on in the neighbouring square, and is kept however short. */
+  readonly square?: PlanBounds | undefined;
 }
 
 export const contourDefaults: ContourOptions = { interval: 0.5, base: 0, indexEvery: 5, minimumLength: 0 };

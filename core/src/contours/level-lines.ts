@@ -118,7 +118,11 @@ export function eachLevel(
  */
 const SAME_PLACE = 1.5e-4;
 
+/** Corners nearer to an edge of a square than this lie on it, job units. */
+const ON_EDGE = 1e-7;
+
 /** Takes lines corner by corner and makes columns of those that are long enough. */
+
 export class LineCollector {
   private readonly e = new GrowingFloats();
   private readonly n = new GrowingFloats();
@@ -131,7 +135,11 @@ export class LineCollector {
   private from = 0;
   private length = 0;
 
-  constructor(private readonly options: Pick<ContourOptions, 'indexEvery' | 'minimumLength'>) {}
+  /** @param origin - what is added to the coordinates given, for full ones */
+  constructor(
+    private readonly options: Pick<ContourOptions, 'indexEvery' | 'minimumLength' | 'square'>,
+    private readonly origin: readonly [number, number] = [0, 0],
+  ) {}
 
   begin(): void {
     this.from = this.e.length;
@@ -163,7 +171,8 @@ export class LineCollector {
       e.values[last] = e.values[from]!;
       n.values[last] = n.values[from]!;
     }
-    if (e.length - from < (closes ? 4 : 2) || length < minimumLength || length === 0) {
+    const isShort = length < minimumLength && !this.endsOnEdge(from) && !this.endsOnEdge(last);
+    if (e.length - from < (closes ? 4 : 2) || isShort || length === 0) {
       e.length = n.length = facet.length = from;
       return;
     }
@@ -174,6 +183,15 @@ export class LineCollector {
     this.isDepression.push(closes && ringArea(e.values, n.values, from, e.length) > 0 ? 1 : 0);
     facet.values[from] = facet.values[from + 1]!;
     this.starts.push(e.length);
+  }
+
+  /** Whether a corner lies on an edge of the square. */
+  private endsOnEdge(v: number): boolean {
+    const { square } = this.options;
+    if (!square) return false;
+    const [e, n] = [this.e.values[v]! + this.origin[0], this.n.values[v]! + this.origin[1]];
+    const isOn = (value: number, edge: number): boolean => Math.abs(value - edge) < ON_EDGE;
+    return isOn(e, square.west) || isOn(e, square.east) || isOn(n, square.south) || isOn(n, square.north);
   }
 
   finish(origin: readonly [number, number]): TracedContours {

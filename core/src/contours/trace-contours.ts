@@ -24,7 +24,7 @@ export function traceWithFacets(
   const { low, high } = facetRanges(facets, levelNumbers(elevation, options));
   const levels = levelsOf(low, high, options);
   const seenAt = new Int32Array(facets.length / 3).fill(-1);
-  const lines = new LineCollector(options);
+  const lines = new LineCollector(options, tin.origin);
   eachLevel(levels, options, progress, signal, (at, k, crossed) => {
     // First the lines that come in over the rim, then those left, which close.
     for (const closes of [false, true])

@@ -31,6 +31,16 @@ export function planBoundsOf(chosen: ArrayLike<number>, x: ArrayLike<number>, y:
   return { west, south, east, north };
 }
 
+/** The land that two have in common; turned inside out where they have none. */
+export function commonPlan(one: PlanBounds, other: PlanBounds): PlanBounds {
+  return {
+    west: Math.max(one.west, other.west),
+    south: Math.max(one.south, other.south),
+    east: Math.min(one.east, other.east),
+    north: Math.min(one.north, other.north),
+  };
+}
+
 /** Whether two pieces of land have more than an edge in common. */
 export function plansOverlap(one: PlanBounds, other: PlanBounds): boolean {
   return one.west < other.east && one.east > other.west && one.south < other.north && one.north > other.south;

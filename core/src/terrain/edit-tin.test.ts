@@ -3,7 +3,7 @@ import { incircle } from 'robust-predicates';
 import { describe, expect, test } from 'vitest';
 import { seededRandom } from '../task/seeded-random.js';
 import { editTin, tinFacts, triangulate, type SurfaceEdit, type TerrainLine, type Tin } from './index.js';
-import { orientation } from './orientation.js';
+import { isWhole } from './whole-tin.fixture.js';
 
 function land(seed: number, lines: TerrainLine[] = []): Tin {
   const random = seededRandom(seed);
@@ -17,26 +17,8 @@ function land(seed: number, lines: TerrainLine[] = []): Tin {
     lines,
   ).tin;
 }
-const area = (tin: Tin): number => tinFacts(tin).areaInPlan;
 const after = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1);
-
-/** Neighbours agree, every triangle runs counter-clockwise, and every corner is used. */
-function isWhole(tin: Tin): void {
-  const { facets, twins, easting: e, northing: n } = tin;
-  const used = new Set(facets);
-  expect(used.size).toBe(e.length);
-  for (let h = 0; h < facets.length; h++) {
-    const twin = twins[h]!;
-    if (twin >= 0) {
-      expect(twins[twin]).toBe(h);
-      expect([facets[h], facets[after(h)]]).toEqual([facets[after(twin)], facets[twin]]);
-    }
-    if (h % 3 === 0) {
-      const [a, b, c] = [facets[h]!, facets[h + 1]!, facets[h + 2]!];
-      expect(orientation(e[a]!, n[a]!, e[b]!, n[b]!, e[c]!, n[c]!)).toBeGreaterThan(0);
-    }
-  }
-}
+const area = (tin: Tin): number => tinFacts(tin).areaInPlan;
 function isDelaunay({ facets, twins, easting: e, northing: n }: Tin): boolean {
   for (let h = 0; h < facets.length; h++) {
     const twin = twins[h]!;

@@ -2,6 +2,7 @@ export { nextSide, previousSide } from './half-edges.js';
 export { orientation } from './orientation.js';
 export { triangulate, tinDefaults } from './tin.js';
 export type { Tin, TinOptions, TinReport } from './tin.js';
+export { cutTin } from './cut-tin.js';
 export { editTin, type SurfaceEdit } from './edit-tin.js';
 export { SURFACE_FAULTS, surfaceFaults, type FaultLimits, type SurfaceFault } from './surface-faults.js';
 export { gridToTin } from './grid-to-tin.js';

@@ -1,4 +1,5 @@
 import { ascending, columnFrom } from '../columns/index.js';
+import { seamReach, type Seams } from '../squares/index.js';
 import { numberCells } from './cell-numbers.js';
 import { onePointPerCell } from './one-point-per-cell.js';
 
@@ -16,6 +17,8 @@ const LEAST_CELLS = 20;
  * cells of a half and a quarter of the side. Broken are cells whose points lie off their own plane by more than those of most
  * cells do, so that the limit is the cloud's own noise and not a figure. Our own; no source.
  * @param easting - n coordinates, job units; likewise `northing`, `elevation`
+ * @param seams - lines near which what is usual is told from the land about alone, so that the square on the other side of the line
+ *   comes to the same points
  * @returns indices of the kept points, ascending; a new array
  */
 export function thinEvenLand(
@@ -23,9 +26,11 @@ export function thinEvenLand(
   northing: Float64Array,
   elevation: Float64Array,
   cell: number,
+  seams?: Seams,
 ): Uint32Array {
   const kept: Uint32Array[] = [];
   let limit: number | undefined;
+  let nearSeams: NearSeams | undefined;
   let open = ascending(easting.length);
   for (let halving = 0, side = cell; open.length > 0; halving++, side /= 2) {
     const of = (values: Float64Array): Float64Array => columnFrom(Float64Array, open, (i) => values[i]!);
@@ -35,7 +40,12 @@ export function thinEvenLand(
       const cellOf = new Uint32Array(open.length);
       const scatter = planeScatter(x, y, z, cellOf, numberCells(x, y, side, cellOf));
       limit ??= UNEVEN * usual(scatter);
-      isBroken = columnFrom(Uint8Array, cellOf, (c) => (scatter[c]! > limit! ? 1 : 0));
+      const whole = limit;
+      if (seams) nearSeams ??= new NearSeams(seams, cell, { x, y, cellOf, scatter });
+      const near = nearSeams;
+      isBroken = columnFrom(Uint8Array, cellOf, (c, k) =>
+        scatter[c]! > (near?.limitAt(x[k]!, y[k]!) ?? whole) ? 1 : 0,
+      );
     }
     const even = isBroken ? ascending(x.length).filter((k) => isBroken[k] === 0) : ascending(x.length);
     const part = (values: Float64Array): Float64Array => columnFrom(Float64Array, even, (k) => values[k]!);
@@ -49,6 +59,51 @@ export function thinEvenLand(
     at += list.length;
   }
   return all.sort();
+}
+
+/** What is usual near seams, block by block; the blocks lie on whole multiples of their side, and both squares know all of theirs. */
+class NearSeams {
+  private readonly side: number;
+  private readonly limits = new Map<string, number>();
+
+  constructor(
+    private readonly seams: Seams,
+    cell: number,
+    {
+      x,
+      y,
+      cellOf,
+      scatter,
+    }: {
+      readonly x: Float64Array;
+      readonly y: Float64Array;
+      readonly cellOf: Uint32Array;
+      readonly scatter: Float64Array;
+    },
+  ) {
+    this.side = Math.max(1, Math.floor((seams.known - seams.reach) / cell)) * cell;
+    const blocks = new Map<string, Set<number>>();
+    for (let i = 0; i < x.length; i++) {
+      // A block that is asked for begins within reach, and ends where all points are known.
+      if (seamReach(seams, x[i]!, y[i]!) > seams.known) continue;
+      const key = this.blockOf(x[i]!, y[i]!);
+      const cells = blocks.get(key);
+      if (cells) cells.add(cellOf[i]!);
+      else blocks.set(key, new Set([cellOf[i]!]));
+    }
+    for (const [key, cells] of blocks)
+      this.limits.set(key, UNEVEN * usual(Float64Array.from(cells, (c) => scatter[c]!)));
+  }
+
+  /** The limit at a place, where it lies near a seam. */
+  limitAt(easting: number, northing: number): number | undefined {
+    if (seamReach(this.seams, easting, northing) > this.seams.reach) return undefined;
+    return this.limits.get(this.blockOf(easting, northing));
+  }
+
+  private blockOf(easting: number, northing: number): string {
+    return `${Math.floor(easting / this.side)} ${Math.floor(northing / this.side)}`;
+  }
 }
 
 /** Median of the cells that have one; +∞ where too few say anything, so that nothing counts as broken. */

@@ -19,6 +19,7 @@ const program = new Command('pampero')
     `
 Examples:
   pampero run lidar-to-contours --in strip1.laz strip2.laz --checks checks.csv --crs 5347 --out reach-3
+  pampero site square-to-contours --in county/*.laz --side 1000 --out county-models
   pampero info strip1.laz
   pampero export reach-3/job/reach-3-1a2b.pampero --list
   pampero check reach-3
@@ -52,6 +53,44 @@ program
   )
   .option('--json', 'tell progress as lines of JSON')
   .action(async (sheet: string, options: object) => (await import('./run.js')).run(sheet, options as never));
+
+program
+  .command('site')
+  .description(
+    'Work on a large site: divide its files into squares with margins, run a sheet on each, check the edges.',
+  )
+  .argument('<sheet>', 'a run sheet: its JSON file, or the id of one that came with Pampero')
+  .requiredOption('--in <files...>', 'the clouds, one or many: LAS, LAZ, COPC, E57, PLY, PTX or text')
+  .requiredOption('--out <folder>', 'folder for the squares; their jobs are kept in its "jobs" folder')
+  .requiredOption('--side <length>', 'side of a square, in the unit of the files; squares lie on its whole multiples')
+  .option(
+    '--margin <length>',
+    'how far points of the neighbours are used; 60 m, and a quarter of the side at most, when left out',
+  )
+  .option('--control <files...>', 'lists of control points, for every square')
+  .option('--checks <files...>', 'lists of check points, for every square')
+  .option(
+    '--place <key=files>',
+    'files for any other place of the sheet, for every square; can be repeated',
+    collect,
+    [],
+  )
+  .option('--value <key=value>', 'a value for a place of the sheet; can be repeated', collect, [])
+  .option('--crs <epsg>', 'EPSG code of the site; that of the files when left out')
+  .option(
+    '--at-once <number>',
+    'squares that are worked on at the same time; as many as there are threads when left out',
+  )
+  .option('--least <points>', 'leave out squares that fewer points belong to; 1 000 when left out')
+  .option('--without <square>', 'leave out a square, by its name; can be repeated', collect, [])
+  .option(
+    '--accept <step=reason>',
+    'go through a gate that does not hold, in every square; can be repeated',
+    collect,
+    [],
+  )
+  .option('--json', 'tell progress as lines of JSON')
+  .action(async (sheet: string, options: object) => (await import('./site.js')).site(sheet, options as never));
 
 program
   .command('info')

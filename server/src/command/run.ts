@@ -1,27 +1,20 @@
-import { mkdir, readFile } from 'node:fs/promises';
+import { mkdir } from 'node:fs/promises';
 import { basename, extname, join, resolve } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
-import type { GivenPlaces, HandOverItem, Job, PointFileFormat, RunSheet, SheetRun, WorkStep } from '@pampero/contract';
+import type { GivenPlaces, HandOverItem, Job, PointFileFormat, RunSheet, SheetRun } from '@pampero/contract';
 import { lookAtFile } from '../tasks/look-at-file.js';
 import { writePackage } from '../hand-over/write-package.js';
-import { SheetLibrary } from '../run-sheets/sheet-library.js';
-import { checkedSheet } from '../run-sheets/sheet-runner.js';
 import { startServices, type StartedServices } from '../services.js';
-import { readSettings, sheetsFolder } from '../settings.js';
+import { readSettings } from '../settings.js';
 import { readSheetRun } from '../store/sheet-run-repository.js';
 import { EXIT, Misuse } from './exit-codes.js';
-import { existing } from './files.js';
 import { folderTarget, tellWritten } from './folder-target.js';
 import { NOWHERE } from './info.js';
+import { acceptedGates, epsgOf, findSheet, placesOf, type PlaceOptions } from './sheet-options.js';
 import { Telling } from './telling.js';
 
-interface RunOptions {
+interface RunOptions extends PlaceOptions {
   readonly out: string;
-  readonly in?: readonly string[];
-  readonly control?: readonly string[];
-  readonly checks?: readonly string[];
-  readonly place: readonly string[];
-  readonly value: readonly string[];
   readonly crs?: string;
   readonly name?: string;
   readonly accept: readonly string[];
@@ -38,10 +31,7 @@ export async function run(sheetName: string, options: RunOptions): Promise<void>
   const telling = new Telling(options.json ?? false);
   const sheet = await findSheet(sheetName);
   const places = await placesOf(sheet, options);
-  const accepted = pairsOf(options.accept, '--accept');
-  for (const step of accepted.keys())
-    if (!sheet.steps.some(({ key, kind }) => key === step && kind === 'gate'))
-      throw new Misuse(`The run sheet has no gate “${step}”. Its gates: ${gateKeys(sheet).join(', ') || 'none'}.`);
+  const accepted = acceptedGates(sheet, options.accept);
   const data = resolve(options.out, 'job');
   await mkdir(data, { recursive: true });
   const settings = { ...readSettings({ ...process.env, PAMPERO_DATA: data }), folder: '/' };
@@ -65,89 +55,6 @@ export async function run(sheetName: string, options: RunOptions): Promise<void>
   } finally {
     await services.close();
   }
-}
-
-async function findSheet(name: string): Promise<RunSheet> {
-  const text = await readFile(name, 'utf8').catch(() => undefined);
-  if (text !== undefined) {
-    let json: unknown;
-    try {
-      json = JSON.parse(text);
-    } catch (error) {
-      throw new Misuse(`${name} is not JSON: ${(error as Error).message}.`);
-    }
-    return checkedSheet(json);
-  }
-  const library = new SheetLibrary(sheetsFolder(readSettings(process.env)));
-  const { sheets } = await library.list();
-  const found = sheets.find(({ id }) => id === name);
-  if (!found)
-    throw new Misuse(
-      `There is no file and no run sheet ${name}. Run sheets: ${sheets.map(({ id }) => id).join(', ')}.`,
-    );
-  return found.sheet;
-}
-
-const gateKeys = (sheet: RunSheet): string[] => sheet.steps.flatMap(({ key, kind }) => (kind === 'gate' ? [key] : []));
-
-function pairsOf(given: readonly string[], option: string): Map<string, string> {
-  return new Map(
-    given.map((text) => {
-      const at = text.indexOf('=');
-      if (at < 1 || at === text.length - 1) throw new Misuse(`${option} takes key=text, and got “${text}”.`);
-      return [text.slice(0, at), text.slice(at + 1)];
-    }),
-  );
-}
-
-async function placesOf(sheet: RunSheet, options: RunOptions): Promise<GivenPlaces> {
-  const places: GivenPlaces = {};
-  const put = async (key: string, files: readonly string[]): Promise<void> => {
-    const given: { folderPath: string }[] = [];
-    for (const file of files) given.push({ folderPath: resolve(await existing(file)).replace(/^\/+/, '') });
-    places[key] = { files: given };
-  };
-  const reading = (option: string, fits: (step: WorkStep) => boolean): string => {
-    const step = sheet.steps.find(
-      (each): each is WorkStep => each.kind === 'work' && each.file !== undefined && fits(each),
-    );
-    if (!step) throw new Misuse(`No step of the run sheet reads what ${option} gives.`);
-    return step.file!;
-  };
-  const ofRole = (role: string) => (step: WorkStep) =>
-    step.operation === 'import-control' && (step.parameters['role'] ?? 'control') === role;
-  if (options.in)
-    await put(
-      reading('--in', ({ operation }) => operation !== 'import-control'),
-      options.in,
-    );
-  if (options.control) await put(reading('--control', ofRole('control')), options.control);
-  if (options.checks) await put(reading('--checks', ofRole('check')), options.checks);
-  for (const [key, files] of pairsOf(options.place, '--place')) await put(key, files.split(','));
-  for (const [key, text] of pairsOf(options.value, '--value')) {
-    let value: unknown = text;
-    try {
-      value = JSON.parse(text);
-    } catch {
-      // A word or a length as it is typed.
-    }
-    places[key] = { value };
-  }
-  for (const { key, label, isOptional } of sheet.places)
-    if (!isOptional && !(key in places))
-      throw new Misuse(`The run sheet needs “${label}”: give it with ${optionFor(sheet, key)}.`);
-  return places;
-}
-
-function optionFor(sheet: RunSheet, key: string): string {
-  const place = sheet.places.find((each) => each.key === key)!;
-  if (place.kind === 'value') return `--value ${key}=...`;
-  const step = sheet.steps.find((each): each is WorkStep => each.kind === 'work' && each.file === key);
-  if (step?.operation === 'import-control') return step.parameters['role'] === 'check' ? '--checks' : '--control';
-  const first = sheet.steps.find(
-    (each): each is WorkStep => each.kind === 'work' && each.file !== undefined && each.operation !== 'import-control',
-  );
-  return first?.file === key ? '--in' : `--place ${key}=...`;
 }
 
 async function beginOrGoOn(
@@ -182,13 +89,6 @@ async function beginOrGoOn(
     return { job: known, run: await sheetRunner.goOn(known.id, latest.id) };
   }
   return { job: known, run: latest };
-}
-
-function epsgOf(text: string): number {
-  const epsg = Number(text.replace(/^epsg:/i, ''));
-  if (!Number.isInteger(epsg) || epsg <= 0)
-    throw new Misuse(`--crs takes an EPSG code such as 5347, and got “${text}”.`);
-  return epsg;
 }
 
 /** The system that a file says it is in; none where it says none that a job can have. */

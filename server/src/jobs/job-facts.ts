@@ -4,15 +4,15 @@ import { jobDamaged, notFound } from '../errors/job-error.js';
 import type { Models } from '../store/models.js';
 
 /** The facts a job keeps of itself, under "job" in its `meta` table. */
-const jobFactsSchema = jobSchema.pick({ id: true, name: true, crs: true, unit: true, createdAt: true });
-export type JobFacts = Pick<Job, 'id' | 'name' | 'crs' | 'unit' | 'createdAt'>;
+const jobFactsSchema = jobSchema.pick({ id: true, name: true, crs: true, unit: true, createdAt: true, square: true });
+export type JobFacts = Pick<Job, 'id' | 'name' | 'crs' | 'unit' | 'createdAt' | 'square'>;
 
 /** What the facts of a job are kept under in `meta`. */
 export const JOB_KEY = 'job';
 
 /** As they are kept. */
-export function writtenFacts({ id, name, crs, unit, createdAt }: JobFacts): string {
-  return JSON.stringify({ id, name, crs, unit, createdAt });
+export function writtenFacts({ id, name, crs, unit, createdAt, square }: JobFacts): string {
+  return JSON.stringify({ id, name, crs, unit, createdAt, square });
 }
 
 export async function writeJobFacts(models: Models, facts: JobFacts): Promise<void> {

@@ -85,7 +85,7 @@ export class JobLibrary {
   }
 
   async create(given: NewJob): Promise<Job> {
-    const { name, epsg, definition, unit } = newJobSchema.parse(given);
+    const { name, epsg, definition, unit, square } = newJobSchema.parse(given);
     const own = definition === undefined || epsg !== undefined ? undefined : checkDefinition(definition);
     const entry = epsg === undefined ? undefined : crsByCode(epsg);
     const stated = entry?.unit ?? own?.unit;
@@ -106,6 +106,7 @@ export class JobLibrary {
           ? crsOfEntry(entry)
           : { name: `Local, ${lengthUnits[local].name}`, horizontalUnit: local, verticalUnit: local },
       createdAt: new Date().toISOString(),
+      ...(square && { square }),
     };
     // Made aside and moved into place whole: a kill in between leaves no half job.
     const path = this.scratchPath(JOB_ENDING);

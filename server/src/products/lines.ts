@@ -12,6 +12,8 @@ import {
   type FeatureLine,
 } from '@pampero/core/lines';
 import { packArrays } from '@pampero/core/binary';
+import type { PlanBounds } from '@pampero/core/raster';
+import { lineInSquare } from '@pampero/core/squares';
 import type { AttributedLine } from '@pampero/core/formats/shapefile';
 import { newCode, readCodes } from '../store/code-repository.js';
 import { describeEntries } from '../store/history-repository.js';
@@ -38,13 +40,17 @@ async function leaving(site: ExportSite, sets: readonly Lines[]): Promise<Leavin
   return out;
 }
 
-async function leavingOf({ models }: ExportSite, { id, facts: { code, role } }: Lines): Promise<LeavingLine[]> {
-  const lines = await readLines(models, id);
+async function leavingOf({ models, job }: ExportSite, { id, facts: { code, role } }: Lines): Promise<LeavingLine[]> {
+  const lines = (await readLines(models, id)).flatMap((line) => partsOf(line, job.square?.land));
   const codes = await readCodes(models);
   const of = codes.find((known) => known.code === code) ?? newCode(code, role, codes);
   const made = await describeEntries(models, [...new Set(lines.map(({ entry }) => entry))]);
   return lines.map((line) => ({ line, of, madeBy: made.get(line.entry) ?? 'an earlier version' }));
 }
+
+/** A line as it leaves: whole, or what of it belongs to the square of the job. */
+const partsOf = (line: FeatureLine, square: PlanBounds | undefined): FeatureLine[] =>
+  square ? lineInSquare(line, square).map((shape) => ({ ...line, ...shape })) : [line];
 
 /** Where the elevations of a line come from: "measured point 12, typed 2". */
 function sourcesOf({ source }: FeatureLine): string {

@@ -141,8 +141,47 @@ const photographs: RunSheetInput = {
   ],
 };
 
+/** For each square of a large site: what can be decided without anyone looking, and nothing that hangs on single points. */
+const squares: RunSheetInput = {
+  ...head,
+  name: 'Square of a site, to contours and grid',
+  notes:
+    'For large sites that are divided into squares. Noise, ground, surface, contours and grid, the same on both sides of every edge.',
+  places: [
+    { key: 'lidar', label: 'Lidar files', kind: 'files', help: 'LAS, LAZ, COPC or E57, divided among the squares.' },
+  ],
+  steps: [
+    { kind: 'work', key: 'import', operation: 'import-cloud', file: 'lidar' },
+    { kind: 'work', key: 'low', operation: 'find-low', parameters: { clouds: imported } },
+    {
+      kind: 'work',
+      key: 'ground',
+      operation: 'find-ground',
+      each: 'import',
+      isProposed: true,
+      parameters: { clouds: imported },
+    },
+    { kind: 'work', key: 'surface', operation: 'build-surface', parameters: { clouds: imported } },
+    {
+      kind: 'work',
+      key: 'contours',
+      operation: 'draw-contours',
+      parameters: { surfaceId: surface, interval: '0.5 m' },
+    },
+    { kind: 'work', key: 'grid', operation: 'make-grid', parameters: { surfaceId: surface, cell: '1 m' } },
+    { kind: 'gate', key: 'fresh', gate: { rule: 'nothing-stale' } },
+  ],
+  outputs: [
+    { of: 'import', format: 'laz' },
+    { of: 'surface', format: 'landxml' },
+    { of: 'contours', format: 'dxf' },
+    { of: 'grid', format: 'tif' },
+  ],
+};
+
 /** The run sheets that come with Pampero, by id. */
 export const shippedSheets: Readonly<Record<string, RunSheetInput>> = {
   'lidar-to-contours': lidar,
   'photographs-to-contours': photographs,
+  'square-to-contours': squares,
 };

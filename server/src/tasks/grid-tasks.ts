@@ -1,6 +1,7 @@
-import { planBoundsOf, type RasterFrame } from '@pampero/core/raster';
+import { planBoundsOf, type PlanBounds, type RasterFrame } from '@pampero/core/raster';
 import { packArrays, unpackArrays } from '@pampero/core/binary';
 import {
+  cutPart,
   fillGaps,
   gridDifference,
   gridFromPoints,
@@ -8,6 +9,7 @@ import {
   layLines,
   naturalNeighbours,
   type GridMethod,
+  type GridPart,
 } from '@pampero/core/grids';
 import { PamperoError } from '@pampero/core/task';
 import { sampleTin, unpackTin, type TerrainLine, type Tin } from '@pampero/core/terrain';
@@ -139,9 +141,11 @@ export interface PointGridTask {
   };
   /** Water laid flat, lines burnt in. */
   readonly burnLines: readonly TerrainLine[];
+  /** Of a large site: the grid has the cells whose middles lie in it. */
+  readonly square?: PlanBounds | undefined;
 }
 
-export function gridOfPoints({ clouds, classMask, method, cell, fillCells, inside, burnLines }: PointGridTask) {
+export function gridOfPoints({ clouds, classMask, method, cell, fillCells, inside, burnLines, square }: PointGridTask) {
   const { easting: e, northing: n, elevation: z } = chosenPoints(clouds, classMask);
   if (e.length === 0)
     throw new PamperoError('nothing-selected', {
@@ -167,5 +171,27 @@ export function gridOfPoints({ clouds, classMask, method, cell, fillCells, insid
   let values = valuesOf(method);
   if (inside) values = insideAndOutside(valuesOf(inside.method), values, frame, inside.outlines, inside.blendWidth);
   layLines(values, frame, burnLines);
-  return packGrid(values, frame);
+  if (!square) return packGrid(values, frame);
+  const part = cellsIn(frame, square);
+  if (part.columns <= 0 || part.rows <= 0)
+    throw new PamperoError('nothing-selected', {
+      what: 'No cell of the grid lies in the square of this job.',
+      fix: 'Give a smaller cell, or leave the square out.',
+    });
+  const own = { ...frame, east: frame.east + part.column * cell, north: frame.north + part.row * cell, columns: part.columns, rows: part.rows }; // prettier-ignore
+  return packGrid(cutPart(values, frame.columns, part), own);
+}
+
+/** The cells of a raster whose middles lie in some land. */
+function cellsIn({ east, north, cell, columns, rows }: RasterFrame, land: PlanBounds): GridPart {
+  // A middle on an edge is east or north of it, as a point is.
+  const first = (edge: number, from: number): number => Math.max(0, Math.ceil((edge - from) / cell - 0.5 - 1e-9));
+  const column = first(land.west, east);
+  const row = first(land.south, north);
+  return {
+    column,
+    row,
+    columns: Math.min(columns, first(land.east, east)) - column,
+    rows: Math.min(rows, first(land.north, north)) - row,
+  };
 }

@@ -1,5 +1,5 @@
 import type { CrsChoice, FileLook, Finding, Job } from '@pampero/contract';
-import type { ByteSource } from '@pampero/core/formats';
+import { FormatError, type ByteSource } from '@pampero/core/formats';
 import { openLas } from '@pampero/core/formats/las';
 import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
 import { lengthUnits, metresPer, planTransform, type LengthUnit } from '@pampero/core/geodesy';
@@ -147,6 +147,29 @@ export async function headLines(source: ByteSource): Promise<string[]> {
     .toString('latin1')
     .split(/\r?\n/);
   return source.size > HEAD_BYTES ? lines.slice(0, -1) : lines;
+}
+
+/** How a text file is laid out, told by its first lines. @throws FormatError where none of them looks like a point */
+export async function layoutOfText({
+  path,
+  fileName,
+}: {
+  readonly path: string;
+  readonly fileName: string;
+}): Promise<TextLayout> {
+  const source = await openFileSource(path, fileName);
+  try {
+    const layout = guessTextLayout(await headLines(source));
+    if (!layout)
+      throw new FormatError('not-this-format', {
+        what: 'None of the first lines looks like a point.',
+        where: fileName,
+        fix: 'Set the delimiter, the columns and the lines to skip.',
+      });
+    return layout;
+  } finally {
+    await source.close();
+  }
 }
 
 function findingsOf(

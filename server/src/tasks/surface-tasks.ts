@@ -6,6 +6,7 @@ import { PamperoError } from '@pampero/core/task';
 import {
   waterLines,
   type WaterPiece,
+  cutTin,
   editTin,
   gridFrameOver,
   nextSide,
@@ -25,6 +26,7 @@ import {
   type TinFacts,
   type TinOptions,
 } from '@pampero/core/terrain';
+import { seamsOf, type JobSquare } from '@pampero/core/squares';
 import { onePointPerCell, thinEvenLand } from '@pampero/core/thinning';
 import type { MessagePort } from 'node:worker_threads';
 import { chosenPoints, type ChosenPoints, type CloudColumns } from './chosen-points.js';
@@ -43,6 +45,8 @@ export interface TriangulateTask {
   readonly metresPerUnit: number;
   /** Done by hand, and done again. */
   readonly edits: readonly SurfaceEdit[];
+  /** Of a large site: the surface ends at its edges. */
+  readonly square?: JobSquare | undefined;
   readonly port: MessagePort;
 }
 
@@ -194,18 +198,23 @@ export function buildTin({
   water,
   metresPerUnit,
   edits,
+  square,
   port,
 }: TriangulateTask): TriangulateResult {
   const land = chosenPoints(clouds, classMask(classes));
   const { easting, northing, elevation } = land;
   const waters = water === 'as-it-is' ? [] : waterOf(clouds, land, water, metresPerUnit);
   port.postMessage(0.1);
-  const thin = keepBreaks ? thinEvenLand : onePointPerCell;
-  const kept = thinCell > 0 ? thin(easting, northing, elevation, thinCell) : undefined;
+  const thinned = (): Uint32Array =>
+    keepBreaks
+      ? thinEvenLand(easting, northing, elevation, thinCell, square && seamsOf(square))
+      : onePointPerCell(easting, northing, elevation, thinCell);
+  const kept = thinCell > 0 ? thinned() : undefined;
   const of = (values: Float64Array): Float64Array =>
     kept ? columnFrom(Float64Array, kept, (i) => values[i]!) : values;
   const shaped = [...lines, ...waters.flatMap(({ lines: own }) => own)];
-  const { tin: built, report } = triangulate(of(easting), of(northing), of(elevation), options, shaped);
+  const { tin: whole, report } = triangulate(of(easting), of(northing), of(elevation), options, shaped);
+  const built = square ? cutTin(whole, square.land) : whole;
   port.postMessage(0.8);
   const { tin, refused } = edits.length > 0 ? editTin(built, edits) : { tin: built, refused: [] };
   const grid = displayGrid(tin);

@@ -7,6 +7,8 @@ import { writeE57 } from '@pampero/core/formats/e57';
 import { writeLas } from '@pampero/core/formats/las';
 import { writePly } from '@pampero/core/formats/ply';
 import { pointsToText, type WrittenColumn } from '@pampero/core/formats/text';
+import type { PlanBounds } from '@pampero/core/raster';
+import { ownsPlace } from '@pampero/core/squares';
 import { checkCancelled } from '@pampero/core/task';
 import { OnePointPerCube } from '@pampero/core/thinning';
 import { JobError } from '../errors/job-error.js';
@@ -35,7 +37,7 @@ export async function writePointsFile(
   const target = await open(path, 'w');
   try {
     const nodes = await listStoredNodes(models, cloudId);
-    const choose = chooser(nodes, facts, query);
+    const choose = chooser(nodes, facts, query, job.square?.land);
     if (query.format === 'copc') await writeAsCopc(target, models, nodes, job, facts, choose, stopped);
     else await writeAs(query, target, chosenPoints(models, nodes, facts, choose, stopped), job, facts, stopped);
   } finally {
@@ -45,8 +47,14 @@ export async function writePointsFile(
 
 type Choose = (points: PointBatch) => PointBatch;
 
-/** Leaves of a node what is wanted: its classes, not withheld, one point a cube. */
-function chooser(nodes: readonly StoredNode[], facts: Facts, { classes, withheld, spacing }: Query): Choose {
+/** Leaves of a node what is wanted: what the job's square owns, its classes, not withheld, one point a cube. */
+function chooser(
+  nodes: readonly StoredNode[],
+  facts: Facts,
+  { classes, withheld, spacing }: Query,
+  square: PlanBounds | undefined,
+): Choose {
+  const { scale, offset } = quantisationOf(facts);
   const wanted = classes && new Set(classes);
   const spaced =
     spacing === undefined
@@ -65,12 +73,14 @@ function chooser(nodes: readonly StoredNode[], facts: Facts, { classes, withheld
         );
   return (points) => {
     let chosen = points;
-    if (wanted || withheld === 'left-out') {
+    if (wanted || square || withheld === 'left-out') {
       const order = new Uint32Array(points.count);
       let count = 0;
       for (let i = 0; i < points.count; i++) {
         if (wanted && !wanted.has(points.classification[i]!)) continue;
         if (withheld === 'left-out' && points.flags[i]! & PointFlag.withheld) continue;
+        if (square && !ownsPlace(square, points.x[i]! * scale[0] + offset[0], points.y[i]! * scale[1] + offset[1]))
+          continue;
         order[count++] = i;
       }
       if (count < points.count) chosen = gatherPoints(points, order.subarray(0, count));

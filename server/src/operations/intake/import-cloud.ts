@@ -1,18 +1,17 @@
 import { rm } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
 import { importCloud, type ImportCloudParameters } from '@pampero/contract';
-import { FormatError, type FormatWarning } from '@pampero/core/formats';
-import { guessTextLayout, type TextLayout } from '@pampero/core/formats/text';
+import type { FormatWarning } from '@pampero/core/formats';
+import type { TextLayout } from '@pampero/core/formats/text';
 import { lengthUnits, type CrsDescription } from '@pampero/core/geodesy';
 import type { MemoryPlan } from '../../memory-plan.js';
 import { placeFinding } from '../../crs/area.js';
 import { chosenSystem, planeSystemOf } from '../../crs/plane-system.js';
-import { headLines } from '../../tasks/look-at-file.js';
+import { layoutOfText } from '../../tasks/look-at-file.js';
 import type { LasFacts } from '../../tasks/reading-tasks.js';
 import type { RunWork } from '../../runs/run-service.js';
 import type { CloudFacts } from '../../store/cloud-facts.js';
 import { finishCloud, insertImportingCloud, removeCloud } from '../../store/cloud-repository.js';
-import { openFileSource } from '../../files/file-bytes.js';
 import { looseKind } from '../../tasks/import/loose-file.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { fileOperation, type FileSurroundings } from '../server-operation.js';
@@ -168,7 +167,7 @@ async function asLas(
 ): Promise<{ path: string; format?: string; warnings: readonly FormatWarning[] }> {
   const kind = looseKind(options.fileName);
   if (!kind) return { path: options.path, warnings: [] };
-  const layout = kind === 'text' ? (options.layout ?? (await guessedLayout(options))) : undefined;
+  const layout = kind === 'text' ? (options.layout ?? (await layoutOfText(options))) : undefined;
   const target = convertedPath(options);
   report(0, 'Reading the file');
   const task = {
@@ -187,22 +186,6 @@ async function asLas(
       onMessage: (read) => report(0, `Reading the file, ${formatCount(read as number)} points`),
     })),
   };
-}
-
-async function guessedLayout({ path, fileName }: ImportCloudOptions): Promise<TextLayout> {
-  const source = await openFileSource(path, fileName);
-  try {
-    const layout = guessTextLayout(await headLines(source));
-    if (!layout)
-      throw new FormatError('not-this-format', {
-        what: 'None of the first lines looks like a point.',
-        where: fileName,
-        fix: 'Set the delimiter, the columns and the lines to skip.',
-      });
-    return layout;
-  } finally {
-    await source.close();
-  }
 }
 
 /** The header's bounds against the points' own, to a step and a half of the scale. */

@@ -15,7 +15,7 @@ const CROSSING_TOLERANCE = 0.05;
 const LEVEL_SPREAD = 0.3;
 
 /** A TIN from the points of some classes, stored with the grid that shows it. */
-function work(parameters: BuildSurfaceParameters, { pool, unit, replaces }: Surroundings): RunWork {
+function work(parameters: BuildSurfaceParameters, { pool, unit, job: { square }, replaces }: Surroundings): RunWork {
   return async ({ job, signal, report }) => {
     report(0.02, 'Reading points');
     const { clouds, transfer } = await readClouds(job.read, parameters.clouds);
@@ -41,6 +41,7 @@ function work(parameters: BuildSurfaceParameters, { pool, unit, replaces }: Surr
         water: parameters.water,
         metresPerUnit: metresPer(unit),
         edits: parameters.edits,
+        square,
       },
       signal,
       (share) => report(0.1 + 0.85 * (share as number), 'Triangulating'),

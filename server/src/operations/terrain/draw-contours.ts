@@ -6,14 +6,14 @@ import { readProduct, readProductBlob, storeProduct } from '../../store/product-
 import { serverOperation, type Surroundings } from '../server-operation.js';
 
 /** Contours traced on a surface's triangles or on a grid. */
-function work(parameters: DrawContoursParameters, { pool, unit, replaces }: Surroundings): RunWork {
+function work(parameters: DrawContoursParameters, { pool, unit, job: { square }, replaces }: Surroundings): RunWork {
   return async ({ job, signal, report }) => {
     const { on, interval, smoothing, dashFrom } = parameters;
     const inputId = on === 'surface' ? parameters.surfaceId! : parameters.gridId!;
     report(0.05, `Reading ${on}`);
     await readProduct(job.read, inputId, on);
     const bytes = await readProductBlob(job.read, inputId, on === 'surface' ? 'tin' : 'grid');
-    const options = tracingOptions(parameters);
+    const options = { ...tracingOptions(parameters), square: square?.land };
     const tracing = (share: unknown): void => report(0.15 + 0.8 * (share as number), 'Tracing');
     const { lines, facts } = await (on === 'surface'
       ? pool.runWatched('contours', { tin: bytes, options, smoothing, dashFrom }, signal, tracing)

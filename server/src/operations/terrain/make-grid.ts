@@ -50,7 +50,7 @@ function work(parameters: MakeGridParameters, surroundings: Surroundings): RunWo
 
 async function make(
   parameters: MakeGridParameters,
-  { pool }: Surroundings,
+  { pool, job: { square } }: Surroundings,
   { job, signal, report }: RunContext,
 ): Promise<{ name: string; made: Made }> {
   const { method, cell } = parameters;
@@ -90,6 +90,7 @@ async function make(
         cell,
         fillCells: parameters.fillDistance / cell,
         burnLines: await readTerrainLines(job.read, parameters.burnLines),
+        square: square?.land,
         ...(outlines !== undefined && {
           inside: {
             outlines: await readTerrainLines(job.read, [outlines]),

@@ -1,5 +1,7 @@
 import { numberPoints, type NumberPointsParameters, type SpotPoint } from '@pampero/contract';
 import { PointFlag } from '@pampero/core/cloud';
+import type { PlanBounds } from '@pampero/core/raster';
+import { ownsPlace } from '@pampero/core/squares';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount, formatCounted } from '@pampero/core/wording';
 import { overGroups } from '../../passes/cloud-pass.js';
@@ -18,11 +20,13 @@ const MOST_POINTS = 200_000;
 type Place = readonly [easting: number, northing: number, elevation: number];
 
 /** Numbered points from clouds, from north to south, kept as a list. */
-function work(parameters: NumberPointsParameters, { pool, replaces }: Surroundings): RunWork {
+function work(parameters: NumberPointsParameters, { pool, job: { square }, replaces }: Surroundings): RunWork {
   return async (context) => {
     const { which, start, prefix, code, decimals, layer } = parameters;
     const places: Place[] = [];
-    const names = await inTurn(parameters.clouds, context, (id, own) => gather(pool, id, parameters, own, places));
+    const names = await inTurn(parameters.clouds, context, (id, own) =>
+      gather(pool, id, parameters, own, places, square?.land),
+    );
     if (places.length === 0)
       throw new PamperoError('nothing-selected', {
         what:
@@ -64,6 +68,7 @@ async function gather(
   { which, classes }: NumberPointsParameters,
   { job, signal, report }: RunContext,
   places: Place[],
+  square: PlanBounds | undefined,
 ): Promise<string> {
   const facts = await readCloudFacts(job.read, cloudId);
   const { scale, offset } = facts.quantisation;
@@ -77,8 +82,10 @@ async function gather(
     for (const node of nodes) {
       const { x, y, z } = positionsOf(node);
       for (let i = 0; i < node.count; i++)
-        if (isTaken(node.flags[i]!, node.classification[i]!))
-          places.push([x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1], z[i]! * scale[2] + offset[2]]);
+        if (isTaken(node.flags[i]!, node.classification[i]!)) {
+          const [e, n] = [x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]];
+          if (!square || ownsPlace(square, e, n)) places.push([e, n, z[i]! * scale[2] + offset[2]]);
+        }
     }
     if (places.length > MOST_POINTS)
       throw new PamperoError('too-many-points', {

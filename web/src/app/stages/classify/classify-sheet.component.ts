@@ -1,6 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { GROUND } from '@pampero/core/cloud';
-import { countClasses, transferClasses, findBridges, findGround, findObjects, findWater } from '@pampero/contract';
+import {
+  countClasses,
+  takeMarginClasses,
+  transferClasses,
+  findBridges,
+  findGround,
+  findObjects,
+  findWater,
+} from '@pampero/contract';
 import { GroundPreviewComponent } from './ground-preview.component';
 import { MaskPanelComponent } from './mask-panel.component';
 import { ObjectListComponent } from './object-list.component';
@@ -87,6 +95,12 @@ import { SheetPartComponent } from '../../sheets/sheet-part.component';
         <pam-figure-cards kind="class-table" />
       </pam-sheet-part>
     }
+    @if (store.job()?.square) {
+      <pam-sheet-part heading="Margin" name="margin">
+        <p class="soft">{{ margin.does }}</p>
+        <pam-operation-form [operation]="margin" [blocked]="objectsBlocked()" />
+      </pam-sheet-part>
+    }
     @if (store.clouds().length > 1) {
       <pam-sheet-part heading="Transfer classes" name="transfer">
         <p class="soft">{{ transfer.does }}</p>
@@ -104,6 +118,7 @@ export class ClassifySheetComponent {
   protected readonly objects = findObjects;
   protected readonly water = findWater;
   protected readonly bridges = findBridges;
+  protected readonly margin = takeMarginClasses;
   protected readonly transfer = transferClasses;
   protected readonly counting = countClasses;
   protected readonly hasGround = computed(() => this.store.classCounts().has(GROUND));

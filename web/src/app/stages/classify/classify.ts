@@ -19,6 +19,7 @@ export const classify: StageHome = {
     'find-objects': showClasses,
     'find-water': showClasses,
     'find-bridges': showClasses,
+    'take-margin-classes': showClasses,
     'transfer-classes': showClasses,
     'use-mask': showClasses,
     'mask-by-colour': ({ layers }, { productId }) => {
