@@ -271,7 +271,7 @@ test(
       );
       expect(adjusted.state, adjusted.outcome).toBe('done');
       let [killed, kept] = [server, 0];
-      for (const wait of [20, 90, 200, 400]) {
+      for (const wait of [20, 120, 400]) {
         const { api: now } = killed;
         await now.call('startOperation', `/jobs/${id}/operations/apply-adjustment`, {
           body: { adjustment: adjusted.productId },

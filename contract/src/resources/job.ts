@@ -12,13 +12,14 @@ const edge = z.number('Give a coordinate in the job’s units.');
 export const jobSquareSchema = z
   .strictObject({
     land: z.strictObject({ west: edge, south: edge, east: edge, north: edge }),
+    side: z.number().positive('The side of a square is longer than 0.'),
     margin: z.number().min(0, 'The margin is 0 or more.'),
   })
-  .refine(({ land: { west, south, east, north } }) => east > west && Math.abs(east - west - (north - south)) < 1e-6, {
+  .refine(({ land: { west, south, east, north } }) => east > west && north > south, {
     path: ['land'],
-    message: 'A square has sides of one length: east and north lie as far from west and south.',
+    message: 'East lies beyond west, and north beyond south.',
   })
-  .refine(({ land: { west, east }, margin }) => margin <= (east - west) / 2, {
+  .refine(({ side, margin }) => margin <= side / 2, {
     path: ['margin'],
     message: 'The margin is at most half the side.',
   })

@@ -5,6 +5,7 @@ import { cutTin, triangulate, type Tin } from '../terrain/index.js';
 import { thinEvenLand } from '../thinning/index.js';
 import {
   edgeProfile,
+  landOf,
   layOutSquares,
   lineInSquare,
   ownsPlace,
@@ -59,7 +60,7 @@ describe('squares of a site', () => {
   });
 
   test('how far a place lies from a seam, on either side of it', () => {
-    const seams = seamsOf({ land: { west: 200, south: 300, east: 300, north: 400 }, margin: 25 });
+    const seams = seamsOf({ land: { west: 200, south: 300, east: 300, north: 400 }, side: 100, margin: 25 });
     for (const [e, n, far] of [
       [203, 350, 3],
       [197, 350, 3],
@@ -85,6 +86,33 @@ function cloud(seed: number) {
   return { e, n, z };
 }
 
+describe('the land of a square', () => {
+  const land = (there: readonly string[], column: number, row: number) =>
+    landOf(layout, { column, row }, (c, r) => there.includes(`${c} ${r}`));
+
+  test('ends at its edges where others are, and reaches into the margin where nobody is', () => {
+    expect(land(['0 0', '1 0', '0 1', '1 1'], 0, 0)).toEqual({ west: -25, south: -25, east: 100, north: 100 });
+    expect(land(['0 0'], 0, 0)).toEqual({ west: -25, south: -25, east: 125, north: 125 });
+    const block = ['0 0', '1 0', '2 0', '0 1', '1 1', '2 1', '0 2', '1 2', '2 2'];
+    expect(land(block, 1, 1)).toEqual({ west: 100, south: 100, east: 200, north: 200 });
+  });
+
+  test('no place belongs to two, whichever squares there are', () => {
+    const random = seededRandom(12);
+    for (let k = 0; k < 300; k++) {
+      const there = Array.from({ length: 16 }, (_, i) => `${i % 4} ${i >> 2}`).filter(() => random() < 0.5);
+      const lands = there.map((key) => land(there, ...(key.split(' ').map(Number) as [number, number])));
+      for (let p = 0; p < 200; p++) {
+        const [e, n] = [random() * 500 - 50, random() * 500 - 50];
+        const owners = lands.filter((each) => ownsPlace(each, e, n)).length;
+        const isInside = there.includes(`${Math.floor(e / 100)} ${Math.floor(n / 100)}`);
+        if (isInside) expect(owners).toBe(1);
+        else expect(owners).toBeLessThanOrEqual(1);
+      }
+    }
+  });
+});
+
 describe('two squares that know of each other what lies in the margin', () => {
   const surfaceOf = (column: 0 | 1, usesSeams: boolean): Tin => {
     const { e, n, z } = cloud(31);
@@ -93,7 +121,7 @@ describe('two squares that know of each other what lies in the margin', () => {
     const mine = Array.from(e, (_, i) => i).filter((i) => e[i]! >= known.west && e[i]! <= known.east);
     const of = (values: Float64Array): Float64Array => Float64Array.from(mine, (i) => values[i]!);
     const [x, y, h] = [of(e), of(n), of(z)];
-    const kept = thinEvenLand(x, y, h, 1, usesSeams ? seamsOf({ land, margin: 25 }) : undefined);
+    const kept = thinEvenLand(x, y, h, 1, usesSeams ? seamsOf({ land, side: 100, margin: 25 }) : undefined);
     const chosen = (values: Float64Array): Float64Array => Float64Array.from(kept, (i) => values[i]!);
     return cutTin(triangulate(chosen(x), chosen(y), chosen(h), { maximumEdge: 3 }).tin, { ...land, north: 60 });
   };

@@ -61,10 +61,13 @@ export function thinEvenLand(
   return all.sort();
 }
 
+/** More blocks than there are from south to north in any system of coordinates: their numbers are told apart by it. */
+const BLOCK_ROWS = 2 ** 26;
+
 /** What is usual near seams, block by block; the blocks lie on whole multiples of their side, and both squares know all of theirs. */
 class NearSeams {
   private readonly side: number;
-  private readonly limits = new Map<string, number>();
+  private readonly limits = new Map<number, number>();
 
   constructor(
     private readonly seams: Seams,
@@ -82,17 +85,20 @@ class NearSeams {
     },
   ) {
     this.side = Math.max(1, Math.floor((seams.known - seams.reach) / cell)) * cell;
-    const blocks = new Map<string, Set<number>>();
+    const blocks = new Map<number, number[]>();
+    const isSeen = new Uint8Array(scatter.length);
     for (let i = 0; i < x.length; i++) {
+      const c = cellOf[i]!;
+      if (isSeen[c] === 1) continue;
+      isSeen[c] = 1;
       // A block that is asked for begins within reach, and ends where all points are known.
       if (seamReach(seams, x[i]!, y[i]!) > seams.known) continue;
       const key = this.blockOf(x[i]!, y[i]!);
-      const cells = blocks.get(key);
-      if (cells) cells.add(cellOf[i]!);
-      else blocks.set(key, new Set([cellOf[i]!]));
+      const scatters = blocks.get(key);
+      if (scatters) scatters.push(scatter[c]!);
+      else blocks.set(key, [scatter[c]!]);
     }
-    for (const [key, cells] of blocks)
-      this.limits.set(key, UNEVEN * usual(Float64Array.from(cells, (c) => scatter[c]!)));
+    for (const [key, scatters] of blocks) this.limits.set(key, UNEVEN * usual(Float64Array.from(scatters)));
   }
 
   /** The limit at a place, where it lies near a seam. */
@@ -101,8 +107,8 @@ class NearSeams {
     return this.limits.get(this.blockOf(easting, northing));
   }
 
-  private blockOf(easting: number, northing: number): string {
-    return `${Math.floor(easting / this.side)} ${Math.floor(northing / this.side)}`;
+  private blockOf(easting: number, northing: number): number {
+    return Math.floor(easting / this.side) * BLOCK_ROWS + Math.floor(northing / this.side);
   }
 }
 

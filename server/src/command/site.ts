@@ -64,11 +64,13 @@ export async function site(sheetName: string, options: SiteOptions): Promise<voi
   });
   try {
     const divided = await dividedSite(services, folder, options, telling, signal);
-    const chosen = withoutSome(withoutRim(divided, options.least, telling), options.without);
+    const worked = withoutRim(divided, options.least, telling);
+    checkNames(worked, options.without);
     const atOnce = options.atOnce === undefined ? settings.workers : wholeOf(options.atOnce, '--at-once');
     const shares = new Map<string, number>();
     const run = new SiteRun(services.library, services.sheetRunner, {
-      site: chosen,
+      site: worked,
+      without: options.without,
       sheet,
       places,
       pieces: piecesIn(folder),
@@ -79,14 +81,14 @@ export async function site(sheetName: string, options: SiteOptions): Promise<voi
         shares.set(square.name, progress);
         const sum = [...shares.values()].reduce((a, b) => a + b, 0);
         const step = steps.find(({ state }) => state === 'running')?.title ?? 'Waiting';
-        telling.progress(sum / chosen.squares.length, `${square.name}: ${step}`);
+        telling.progress(sum / worked.squares.length, `${square.name}: ${step}`);
       },
     });
     const squares = await run.run();
     if (signal.aborted) {
       telling.fault('Stopped. Run the same command again to go on.');
       process.exitCode = EXIT.interrupted;
-    } else await tellOutcome(services, chosen, squares, folder, telling, signal);
+    } else await tellOutcome(services, worked, squares, folder, telling, signal);
   } finally {
     await services.close();
   }
@@ -154,19 +156,16 @@ function withoutRim(divided: DividedSite, least: string | undefined, telling: Te
   if (small.length === 0) return divided;
   const points = small.reduce((sum, { own }) => sum + own, 0);
   telling.line(
-    `Left out: ${formatCounted(small.length, 'square')} with fewer than ${formatCount(limit)} points, ${formatCount(points)} in all: ${small.map(({ name }) => name).join(', ')}. To work on them too: --least 1`,
+    `Left out: ${formatCounted(small.length, 'square')} with fewer than ${formatCount(limit)} points, ${formatCount(points)} in all: ${small.map(({ name }) => name).join(', ')}. What lies in the margin of a square beside them goes to that. To work on them too: --least 1`,
     { leftOut: small.map(({ name }) => name), points },
   );
   return { ...divided, squares: divided.squares.filter(({ own }) => own >= limit) };
 }
 
-function withoutSome(divided: DividedSite, names: readonly string[]): DividedSite {
+function checkNames({ squares }: DividedSite, names: readonly string[]): void {
   for (const name of names)
-    if (!divided.squares.some((square) => square.name === name))
-      throw new Misuse(
-        `There is no square ${name}. Squares: ${divided.squares.map((square) => square.name).join(', ')}.`,
-      );
-  return { ...divided, squares: divided.squares.filter(({ name }) => !names.includes(name)) };
+    if (!squares.some((square) => square.name === name))
+      throw new Misuse(`There is no square ${name}. Squares: ${squares.map((square) => square.name).join(', ')}.`);
 }
 
 async function tellOutcome(
@@ -183,6 +182,7 @@ async function tellOutcome(
     await writeSquare(services, each, folder, telling, signal);
     await rm(join(piecesIn(folder), each.square.name), { recursive: true, force: true });
   }
+  if (done.length === divided.squares.length) await rm(piecesIn(folder), { recursive: true, force: true });
   await tellSeams(services, divided, done, folder, telling);
   let isHeldUp = false;
   for (const { square, run } of squares) {

@@ -61,24 +61,31 @@ export async function divideFiles(
   for (const file of files) kinds.set(kindOf(file), [...(kinds.get(kindOf(file)) ?? []), file]);
   const total = files.reduce((sum, { las }) => sum + las.pointCount, 0);
   const doneOf = new Map<string, number>();
+  const shares = Math.max(1, pool.threads);
   const parts = await Promise.all(
-    [...kinds.values()].map(async (alike, k) => {
-      const fileName = k === 0 ? 'points.las' : `points-${k + 1}.las`;
-      const task = {
-        files: alike.map(({ path, fileName: name }) => ({ path, fileName: name })),
-        layout,
-        quantisation: commonQuantisation(alike),
-        folder,
-        fileName,
-      };
-      const onMessage = (done: unknown): void => {
-        doneOf.set(fileName, done as number);
-        const sum = [...doneOf.values()].reduce((a, b) => a + b, 0);
-        report(0.1 + (0.9 * sum) / total, `Dividing, ${formatCount(sum)} of ${formatCount(total)} points`);
-      };
-      const guarded = { path: alike[0]!.path, fileName: alike[0]!.fileName, signal, onMessage };
-      return { fileName, squares: await pool.read('divideLas', task, guarded) };
-    }),
+    [...kinds.values()]
+      .flatMap((alike, k) => Array.from({ length: shares }, (_, number) => ({ alike, k, number })))
+      .map(async ({ alike, k, number }) => {
+        const fileName = k === 0 ? 'points.las' : `points-${k + 1}.las`;
+        const task = {
+          files: alike.map(({ path, fileName: name }) => ({ path, fileName: name })),
+          layout,
+          quantisation: commonQuantisation(alike),
+          folder,
+          fileName,
+          share: { number, of: shares },
+        };
+        const onMessage = (done: unknown): void => {
+          doneOf.set(`${fileName} ${number}`, done as number);
+          const sum = [...doneOf.values()].reduce((a, b) => a + b, 0) / shares;
+          report(
+            0.1 + (0.9 * sum) / total,
+            `Dividing, ${formatCount(Math.round(sum))} of ${formatCount(total)} points`,
+          );
+        };
+        const guarded = { path: alike[0]!.path, fileName: alike[0]!.fileName, signal, onMessage };
+        return { fileName, squares: await pool.read('divideLas', task, guarded) };
+      }),
   );
   await rm(aside, { recursive: true, force: true });
   return { squares: await ownSquares(parts, folder), epsg };

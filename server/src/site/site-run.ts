@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import type { GivenPlaces, Job, RunSheet, SheetRun } from '@pampero/contract';
-import { squareAt } from '@pampero/core/squares';
+import { landOf } from '@pampero/core/squares';
 import type { JobLibrary } from '../jobs/job-library.js';
 import { mapWide } from '../passes/node-groups.js';
 import type { SheetRunner } from '../run-sheets/sheet-runner.js';
@@ -17,6 +17,8 @@ export interface RunSquare {
 export interface SiteRunOptions {
   readonly site: SiteFile & { readonly squares: readonly SiteSquare[] };
   readonly sheet: RunSheet;
+  /** Names of squares that are not worked on now; those beside them do not wait for them. */
+  readonly without: readonly string[];
   /** For the sheet's other places. */
   readonly places: GivenPlaces;
   /** Has a folder of each square's name with its files. */
@@ -48,10 +50,11 @@ export class SiteRun {
   }
 
   async run(): Promise<RunSquare[]> {
-    const { site, atOnce } = this.options;
+    const { site, atOnce, without } = this.options;
     const jobs = await this.jobs();
-    const classed = await mapWide(site.squares, atOnce, async (square, k) => {
-      const job = jobs[k]!;
+    const chosen = site.squares.filter(({ name }) => !without.includes(name));
+    const classed = await mapWide(chosen, atOnce, async (square) => {
+      const job = jobs.get(square.name)!;
       return { square, job, run: await this.toRest(square, job, await this.begin(square, job)) };
     });
     const readyOnes = new Map(classed.map((each) => [keyOf(each.square), each]));
@@ -67,18 +70,17 @@ export class SiteRun {
   }
 
   /** A job for each square, made where it is not there yet. */
-  private async jobs(): Promise<Job[]> {
+  private async jobs(): Promise<ReadonlyMap<string, Job>> {
     const { site } = this.options;
     const there = new Map((await this.library.list()).map((job) => [job.name, job]));
-    const jobs: Job[] = [];
-    for (const { name, column, row } of site.squares) {
-      const { land } = squareAt(site, column, row);
-      const given = {
-        name,
-        square: { land, margin: site.margin },
-        ...(site.epsg !== undefined && { epsg: site.epsg }),
-      };
-      jobs.push(there.get(name) ?? (await this.library.create(given)));
+    const jobs = new Map<string, Job>();
+    const here = new Set(site.squares.map(keyOf));
+    for (const square of site.squares) {
+      const { name } = square;
+      const land = landOf(site, square, (column, row) => here.has(keyOf({ column, row })));
+      const own = { land, side: site.side, margin: site.margin };
+      const given = { name, square: own, ...(site.epsg !== undefined && { epsg: site.epsg }) };
+      jobs.set(name, there.get(name) ?? (await this.library.create(given)));
     }
     return jobs;
   }

@@ -30,11 +30,11 @@ export class ArithmeticEncoder {
   /** So many bits, each as likely 0 as 1; at most 32. */
   rawBits(bits: number, value: number): void {
     if (bits > 19) {
-      this.rawBits(16, value % 65_536);
-      this.rawBits(bits - 16, Math.floor(value / 65_536));
+      this.rawBits(16, value & 0xffff);
+      this.rawBits(bits - 16, value >>> 16);
       return;
     }
-    this.length = Math.floor(this.length / 2 ** bits);
+    this.length >>>= bits;
     this.advance(value * this.length);
   }
 
@@ -50,17 +50,17 @@ export class ArithmeticEncoder {
   }
 
   private advance(step: number): void {
-    this.base += step;
-    if (this.base >= 2 ** 32) {
-      this.base -= 2 ** 32;
+    const sum = this.base + step;
+    this.base = sum >>> 0;
+    if (sum > 0xffff_ffff) {
       let carry = this.at - 1;
       while (this.bytes[carry] === 255) this.bytes[carry--] = 0;
       this.bytes[carry]!++;
     }
     while (this.length < LEAST_LENGTH) {
-      this.put(Math.floor(this.base / 2 ** 24));
-      this.base = (this.base % 2 ** 24) * 256;
-      this.length *= 256;
+      this.put(this.base >>> 24);
+      this.base = (this.base << 8) >>> 0;
+      this.length = (this.length << 8) >>> 0;
     }
   }
 
@@ -101,12 +101,13 @@ export class IntegerEncoder {
     this.encoder.symbol(this.sizes[context]!, k);
     if (k === 0) this.encoder.bit(this.first, correction);
     else if (k < 32) {
-      correction += correction < 0 ? 2 ** k - 1 : -1;
+      // Whole numbers of 32 bits all the way: a power or a remainder of doubles costs more than all the rest.
+      correction = (correction < 0 ? correction + ((1 << k) - 1) : correction - 1) | 0;
       if (k <= HIGH_BITS) this.encoder.symbol(this.corrections[k]!, correction);
       else {
-        const low = 2 ** (k - HIGH_BITS);
-        this.encoder.symbol(this.corrections[k]!, Math.floor(correction / low));
-        this.encoder.rawBits(k - HIGH_BITS, correction % low);
+        const low = k - HIGH_BITS;
+        this.encoder.symbol(this.corrections[k]!, correction >> low);
+        this.encoder.rawBits(low, correction & ((1 << low) - 1));
       }
     }
   }

@@ -10,6 +10,7 @@ export const BIT_SHIFT = 13;
 export const HIGH_BITS = 8;
 const SYMBOL_MOST = 1 << SYMBOL_SHIFT;
 const BIT_MOST = 1 << BIT_SHIFT;
+const UNSCALED = 1 << (31 - SYMBOL_SHIFT);
 
 /** Probabilities of `symbols` symbols, learnt on the way. */
 export class SymbolModel {
@@ -42,8 +43,8 @@ export class SymbolModel {
     const scale = Math.floor(0x8000_0000 / this.total);
     let sum = 0;
     for (let s = 0; s < this.symbols; s++) {
-      // Below 2^31 times 2^15 this is exact in a double.
-      this.distribution[s] = Math.floor((scale * sum) / 2 ** (31 - SYMBOL_SHIFT));
+      // Below 2^31 times 2^15 this is exact in a double; the column takes the whole part.
+      this.distribution[s] = (scale * sum) / UNSCALED;
       sum += this.counts[s]!;
     }
     this.cycle = Math.min((5 * this.cycle) >> 2, (this.symbols + 6) << 3);

@@ -18,6 +18,8 @@ export interface DivideTask {
   /** Has a folder of each square's name in the end, with a file in it. */
   readonly folder: string;
   readonly fileName: string;
+  /** Which of so many tasks over the same files this is; each writes its share of the squares. */
+  readonly share: { readonly number: number; readonly of: number };
   readonly port: MessagePort;
 }
 
@@ -47,10 +49,10 @@ export async function divideLas(task: DivideTask): Promise<DividedSquare[]> {
         for await (const batch of batchesOf(las, file)) {
           const points = requantised(batch, las.quantisation, task.quantisation, file.fileName);
           await Promise.all(
-            [...indicesBySquare(points, task)].map(([key, { column, row, indices, own }]) => {
+            [...indicesBySquare(points, task)].map(([key, { column, row, indices, count, own }]) => {
               let writer = squares.get(key);
               if (!writer) squares.set(key, (writer = SquareWriter.begin(task, column, row, options)));
-              return writer.write(gatherPoints(points, Uint32Array.from(indices)), own);
+              return writer.write(gatherPoints(points, indices.subarray(0, count)), own);
             }),
           );
           done += batch.count;
@@ -72,29 +74,41 @@ export async function divideLas(task: DivideTask): Promise<DividedSquare[]> {
 interface PointsOfSquare {
   readonly column: number;
   readonly row: number;
-  readonly indices: number[];
+  readonly indices: Uint32Array;
+  count: number;
   own: number;
 }
 
 function indicesBySquare(
   { count, x, y }: PointBatch,
-  { layout, quantisation: { scale, offset } }: DivideTask,
+  { layout, quantisation: { scale, offset }, share }: DivideTask,
 ): Map<string, PointsOfSquare> {
   const found = new Map<string, PointsOfSquare>();
-  const { side } = layout;
+  const { side, margin } = layout;
   // Points that follow each other mostly lie in one square.
   let last: PointsOfSquare | undefined;
+  const of = (column: number, row: number): PointsOfSquare | undefined => {
+    if (last?.column === column && last.row === row) return last;
+    if (Math.abs(column + row) % share.of !== share.number) return undefined;
+    const key = `${column} ${row}`;
+    last = found.get(key);
+    if (!last) found.set(key, (last = { column, row, indices: new Uint32Array(count), count: 0, own: 0 }));
+    return last;
+  };
   for (let i = 0; i < count; i++) {
     const [easting, northing] = [x[i]! * scale[0] + offset[0], y[i]! * scale[1] + offset[1]];
-    const [ownColumn, ownRow] = [Math.floor(easting / side), Math.floor(northing / side)];
-    squaresTouched(layout, easting, northing, (column, row) => {
-      if (last?.column !== column || last.row !== row) {
-        const key = `${column} ${row}`;
-        last = found.get(key);
-        if (!last) found.set(key, (last = { column, row, indices: [], own: 0 }));
-      }
-      last.indices.push(i);
-      if (column === ownColumn && row === ownRow) last.own++;
+    const [column, row] = [Math.floor(easting / side), Math.floor(northing / side)];
+    const own = of(column, row);
+    if (own) {
+      own.indices[own.count++] = i;
+      own.own++;
+    }
+    const [across, along] = [easting - column * side, northing - row * side];
+    if (across >= margin && across < side - margin && along >= margin && along < side - margin) continue;
+    squaresTouched(layout, easting, northing, (c, r) => {
+      if (c === column && r === row) return;
+      const other = of(c, r);
+      if (other) other.indices[other.count++] = i;
     });
   }
   return found;
