@@ -51,6 +51,18 @@ const placesOf = (selector: string): number[][] =>
   );
 
 describe('what lies over Plan', () => {
+  test('the edge of the square, in a job that is one of a larger site', async () => {
+    expect(screen.has('square-edge')).toBe(false);
+    const job = opened.job.workbench()!;
+    const land = { west: E0 + 100, south: N0, east: E0 + 300, north: N0 + 200 };
+    opened.job.workbench.set({ ...job, job: { ...job.job, square: { land, side: 200, margin: 50 } } });
+    await screen.settled();
+    const corners = screen.one('square-edge').getAttribute('points')!.split(' ').map((pair) => pair.split(',').map(Number)); // prettier-ignore
+    // Half a metre a pixel: 400 by 400 pixels, the first corner in the north-west.
+    expect([corners[1]![0]! - corners[0]![0]!, corners[2]![1]! - corners[1]![1]!]).toEqual([400, 400]);
+    expect(screen.text).toContain('Edge of this square');
+  });
+
   test('a scale that is a round length, as long as it says', () => {
     const bar = screen.one('.chequer');
     const [, value] = /^(\d+) m$/.exec(screen.texts('.end')[0]!)!;

@@ -105,6 +105,18 @@ export class PlanOverlayComponent {
     });
   });
 
+  /** Where what leaves ends, in a job that is a square of a larger site. */
+  protected readonly square = computed(() => {
+    const square = this.store.job()?.square;
+    if (!square) return undefined;
+    const { west, south, east, north } = square.land;
+    const [ox, oy] = this.cameras.origin();
+    const corners = [[west, north], [east, north], [east, south], [west, south]] as const; // prettier-ignore
+    const pixels = corners.map(([e, n]) => this.cameras.pixelOf('plan', [e - ox, n - oy]));
+    const [x, y] = pixels[0]!;
+    return { outline: pixels.map((pixel) => pixel.join()).join(' '), x, y };
+  });
+
   protected readonly section = computed(() => {
     const camera = this.cameras.section();
     const isLaying = this.views.tool() === 'section';

@@ -60,6 +60,18 @@ export class IntakeSheetComponent {
     };
   });
 
+  protected readonly square = computed(() => {
+    const square = this.store.job()?.square;
+    if (!square) return undefined;
+    const { west, south, east, north } = square.land;
+    const span = (from: number, to: number): string => `${formatNumber(from, 0)} to ${formatNumber(to, 0)}`;
+    return {
+      easting: span(west, east),
+      northing: span(south, north),
+      margin: `${formatNumber(square.margin, 0)} ${shortUnit(this.store.unit())}`,
+    };
+  });
+
   protected readonly clouds = computed(() =>
     this.store
       .clouds()
