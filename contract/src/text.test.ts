@@ -42,6 +42,16 @@ describe('what a person types', () => {
     expect(ok(lines, 'bell \u0007 here')).toBe(false);
   });
 
+  test('a job may be a square of a larger site: its land the right way round, its margin half a side at most', () => {
+    const land = { west: 5000, south: 6000, east: 5100, north: 6100 };
+    const told = (square: object): string[] => messages(newJobSchema, { name: 'Bank', square });
+    expect(told({ land, side: 100, margin: 50 })).toEqual([]);
+    expect(told({ land: { ...land, east: 4900 }, side: 100, margin: 10 })).toEqual(['East lies beyond west, and north beyond south.']); // prettier-ignore
+    expect(told({ land, side: 100, margin: 51 })).toEqual(['The margin is at most half the side.']);
+    expect(told({ land, side: 0, margin: 0 })).toEqual(['The side of a square is longer than 0.']);
+    expect(told({ land: { ...land, west: 'here' }, side: 100, margin: 0 })).toEqual(['Give a coordinate in the job’s units.']); // prettier-ignore
+  });
+
   test('a job, a class, a pin, a file and a definition are such text', () => {
     expect(messages(newJobSchema, { name: ' ' })).toEqual(['Give the job a name.']);
     expect(ok(newJobSchema, { name: 'a\u0000b' })).toBe(false);
