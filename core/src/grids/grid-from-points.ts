@@ -10,6 +10,7 @@ const POWER = 2;
  * A grid of what the points in each cell are; NaN where there are none (0 for `count`). Row 0 is the southernmost.
  * `nearest-weighted`: inverse distance to the power of 2 over the points in the cell and the eight about it (Shepard 1968).
  * @param easting - full coordinates; likewise `northing`, `elevation`
+ * @param frame - on whole multiples of its cell
  */
 export function gridFromPoints(
   easting: Float64Array,
@@ -22,9 +23,11 @@ export function gridFromPoints(
   const cells = columns * rows;
   const cellOf = new Int32Array(easting.length);
   const start = new Uint32Array(cells + 1);
+  // Cells are counted from the origin, so that a place on an edge falls into the same cell whatever the frame.
+  const [firstColumn, firstRow] = [Math.round(east / cell), Math.round(north / cell)];
   for (let i = 0; i < easting.length; i++) {
-    const column = Math.floor((easting[i]! - east) / cell);
-    const row = Math.floor((northing[i]! - north) / cell);
+    const column = Math.floor(easting[i]! / cell) - firstColumn;
+    const row = Math.floor(northing[i]! / cell) - firstRow;
     const isIn = column >= 0 && row >= 0 && column < columns && row < rows;
     cellOf[i] = isIn ? row * columns + column : -1;
     if (isIn) start[cellOf[i]! + 1]!++;
@@ -46,8 +49,7 @@ export function gridFromPoints(
         continue;
       }
       if (from === to) continue;
-      const heights = Array.from(order.subarray(from, to), (i) => elevation[i]!);
-      out[k] = summarise(heights, method);
+      out[k] = summarise(elevation, order.subarray(from, to), method);
     }
   return out;
 
@@ -70,18 +72,23 @@ export function gridFromPoints(
   }
 }
 
-function summarise(heights: number[], method: Exclude<GridMethod, 'count' | 'nearest-weighted' | 'natural'>): number {
-  switch (method) {
-    case 'lowest':
-      return heights.reduce((a, b) => Math.min(a, b));
-    case 'highest':
-      return heights.reduce((a, b) => Math.max(a, b));
-    case 'mean':
-      return heights.reduce((a, b) => a + b) / heights.length;
-    case 'median': {
-      heights.sort((a, b) => a - b);
-      const half = heights.length >> 1;
-      return heights.length % 2 === 1 ? heights[half]! : (heights[half - 1]! + heights[half]!) / 2;
-    }
+/** Methods by which a cell hangs on its own points alone. */
+export const CELL_METHODS = ['lowest', 'highest', 'mean', 'median', 'count'] as const satisfies readonly GridMethod[];
+export type CellMethod = (typeof CELL_METHODS)[number];
+
+/** A figure of the elevations that are named by their indices. */
+function summarise(elevation: Float64Array, own: Uint32Array, method: Exclude<CellMethod, 'count'>): number {
+  if (method === 'median') {
+    const heights = Float64Array.from(own, (i) => elevation[i]!).sort();
+    const half = heights.length >> 1;
+    return heights.length % 2 === 1 ? heights[half]! : (heights[half - 1]! + heights[half]!) / 2;
   }
+  let [least, most, sum] = [Infinity, -Infinity, 0];
+  for (let k = 0; k < own.length; k++) {
+    const z = elevation[own[k]!]!;
+    if (z < least) least = z;
+    if (z > most) most = z;
+    sum += z;
+  }
+  return method === 'mean' ? sum / own.length : method === 'lowest' ? least : most;
 }

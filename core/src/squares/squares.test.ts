@@ -121,7 +121,7 @@ describe('two squares that know of each other what lies in the margin', () => {
     const mine = Array.from(e, (_, i) => i).filter((i) => e[i]! >= known.west && e[i]! <= known.east);
     const of = (values: Float64Array): Float64Array => Float64Array.from(mine, (i) => values[i]!);
     const [x, y, h] = [of(e), of(n), of(z)];
-    const kept = thinEvenLand(x, y, h, 1, usesSeams ? seamsOf({ land, side: 100, margin: 25 }) : undefined);
+    const kept = thinEvenLand(x, y, h, 1, { seams: usesSeams ? seamsOf({ land, side: 100, margin: 25 }) : undefined });
     const chosen = (values: Float64Array): Float64Array => Float64Array.from(kept, (i) => values[i]!);
     return cutTin(triangulate(chosen(x), chosen(y), chosen(h), { maximumEdge: 3 }).tin, { ...land, north: 60 });
   };

@@ -1,5 +1,5 @@
 export { onePointPerCell } from './one-point-per-cell.js';
-export { thinEvenLand } from './thin-even-land.js';
+export { blockCells, cellScatters, evenLimit, thinEvenLand, type EvenLandOptions } from './thin-even-land.js';
 export { OnePointPerCube } from './one-point-per-cube.js';
 export { priorityOf, THINNING_METHODS, thinningMargin, thinPoints } from './thin-points.js';
 export type { ThinningMethod, ThinningOptions } from './thin-points.js';

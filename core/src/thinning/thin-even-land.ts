@@ -12,13 +12,21 @@ const HALVINGS = 2;
 /** Fewer cells than this say nothing about what is usual. */
 const LEAST_CELLS = 20;
 
+export interface EvenLandOptions {
+  /**
+   * Lines near which what is usual is told from the land about alone, so that the square on the other side of the line comes to the same
+   * points. Where the points are those of a tile, its edges have to be edges of {@link blockCells} blocks.
+   */
+  readonly seams?: Seams | undefined;
+  /** How much the points of a cell may scatter, where it is known from a larger piece of land: {@link evenLimit}. */
+  readonly limit?: number | undefined;
+}
+
 /**
  * One point a cell where the land is even, as {@link onePointPerCell} has it; where it breaks, at a kerb, a wall, the foot of a bank,
  * cells of a half and a quarter of the side. Broken are cells whose points lie off their own plane by more than those of most
  * cells do, so that the limit is the cloud's own noise and not a figure. Our own; no source.
  * @param easting - n coordinates, job units; likewise `northing`, `elevation`
- * @param seams - lines near which what is usual is told from the land about alone, so that the square on the other side of the line
- *   comes to the same points
  * @returns indices of the kept points, ascending; a new array
  */
 export function thinEvenLand(
@@ -26,10 +34,10 @@ export function thinEvenLand(
   northing: Float64Array,
   elevation: Float64Array,
   cell: number,
-  seams?: Seams,
+  { seams, limit: given }: EvenLandOptions = {},
 ): Uint32Array {
   const kept: Uint32Array[] = [];
-  let limit: number | undefined;
+  let limit = given;
   let nearSeams: NearSeams | undefined;
   let open = ascending(easting.length);
   for (let halving = 0, side = cell; open.length > 0; halving++, side /= 2) {
@@ -39,7 +47,7 @@ export function thinEvenLand(
     if (halving < HALVINGS) {
       const cellOf = new Uint32Array(open.length);
       const scatter = planeScatter(x, y, z, cellOf, numberCells(x, y, side, cellOf));
-      limit ??= UNEVEN * usual(scatter);
+      limit ??= evenLimit(scatter);
       const whole = limit;
       if (seams) nearSeams ??= new NearSeams(seams, cell, { x, y, cellOf, scatter });
       const near = nearSeams;
@@ -60,6 +68,25 @@ export function thinEvenLand(
   }
   return all.sort();
 }
+
+/** How much the points of each cell scatter about their own plane, of those cells that tell; in no order that means anything. */
+export function cellScatters(
+  easting: Float64Array,
+  northing: Float64Array,
+  elevation: Float64Array,
+  cell: number,
+): Float64Array {
+  const cellOf = new Uint32Array(easting.length);
+  const cells = numberCells(easting, northing, cell, cellOf);
+  return planeScatter(easting, northing, elevation, cellOf, cells).filter((scatter) => !Number.isNaN(scatter));
+}
+
+/** How much the points of a cell may scatter, by the scatters of all cells of the land. */
+export const evenLimit = (scatters: Float64Array): number => UNEVEN * usual(scatters);
+
+/** Cells along the side of a block in which what is usual near seams is told. */
+export const blockCells = ({ known, reach }: Seams, cell: number): number =>
+  Math.max(1, Math.floor((known - reach) / cell));
 
 /** More blocks than there are from south to north in any system of coordinates: their numbers are told apart by it. */
 const BLOCK_ROWS = 2 ** 26;
@@ -84,7 +111,7 @@ class NearSeams {
       readonly scatter: Float64Array;
     },
   ) {
-    this.side = Math.max(1, Math.floor((seams.known - seams.reach) / cell)) * cell;
+    this.side = blockCells(seams, cell) * cell;
     const blocks = new Map<number, number[]>();
     const isSeen = new Uint8Array(scatter.length);
     for (let i = 0; i < x.length; i++) {
@@ -98,7 +125,7 @@ class NearSeams {
       if (scatters) scatters.push(scatter[c]!);
       else blocks.set(key, [scatter[c]!]);
     }
-    for (const [key, scatters] of blocks) this.limits.set(key, UNEVEN * usual(Float64Array.from(scatters)));
+    for (const [key, scatters] of blocks) this.limits.set(key, evenLimit(Float64Array.from(scatters)));
   }
 
   /** The limit at a place, where it lies near a seam. */

@@ -84,11 +84,11 @@ export async function site(sheetName: string, options: SiteOptions): Promise<voi
         telling.progress(sum / worked.squares.length, `${square.name}: ${step}`);
       },
     });
-    const squares = await run.run();
-    if (signal.aborted) {
-      telling.fault('Stopped. Run the same command again to go on.');
-      process.exitCode = EXIT.interrupted;
-    } else await tellOutcome(services, worked, squares, folder, telling, signal);
+    await tellOutcome(services, worked, await run.run(), folder, telling, signal);
+  } catch (error) {
+    if (!signal.aborted) throw error;
+    telling.fault('Stopped. Run the same command again to go on.');
+    process.exitCode = EXIT.interrupted;
   } finally {
     await services.close();
   }

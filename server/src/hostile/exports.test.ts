@@ -64,7 +64,8 @@ describe('while a large file is written', () => {
       `clouds/${cloudId}/points?format=laz`,
       `clouds/${cloudId}/points?format=csv`,
     ];
-    for (const path of paths) {
+    /** How long others waited at most while a file was written. */
+    const longestWait = async (path: string): Promise<number> => {
       let isOver = false;
       const written = fetch(url(path)).then(async (response) => {
         const { length } = Buffer.from(await response.arrayBuffer());
@@ -81,6 +82,12 @@ describe('while a large file is written', () => {
       const [status, length] = await written;
       expect(status, path).toBe(200);
       expect(length, path).toBeGreaterThan(100_000);
+      return longest;
+    };
+    for (const path of paths) {
+      // A server that stands still does so every time; one that was not given a core for a moment does not.
+      let longest = Infinity;
+      for (let turn = 0; turn < 3 && longest >= LONGEST_WAIT_MS; turn++) longest = await longestWait(path);
       expect(longest, path).toBeLessThan(LONGEST_WAIT_MS);
     }
   });

@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import type { GivenPlaces, Job, RunSheet, SheetRun } from '@pampero/contract';
 import { landOf } from '@pampero/core/squares';
+import { checkCancelled } from '@pampero/core/task';
 import type { JobLibrary } from '../jobs/job-library.js';
 import { mapWide } from '../passes/node-groups.js';
 import type { SheetRunner } from '../run-sheets/sheet-runner.js';
@@ -49,18 +50,21 @@ export class SiteRun {
     this.sheet = sheetForSquares(options.sheet);
   }
 
+  /** @throws Cancelled when the signal fires; what is done stays */
   async run(): Promise<RunSquare[]> {
-    const { site, atOnce, without } = this.options;
+    const { site, atOnce, without, signal } = this.options;
     const jobs = await this.jobs();
     const chosen = site.squares.filter(({ name }) => !without.includes(name));
     const classed = await mapWide(chosen, atOnce, async (square) => {
       const job = jobs.get(square.name)!;
+      checkCancelled(signal);
       return { square, job, run: await this.toRest(square, job, await this.begin(square, job)) };
     });
     const readyOnes = new Map(classed.map((each) => [keyOf(each.square), each]));
     return mapWide(classed, atOnce, async (each) => {
       const { square, job, run } = each;
-      if (this.options.signal.aborted || waitsAt(run) !== SQUARES_GATE) return each;
+      checkCancelled(signal);
+      if (waitsAt(run) !== SQUARES_GATE) return each;
       const behind = neighbours(square).flatMap((key) => readyOnes.get(key) ?? []).filter(({ run: other }) => !hasClasses(other)); // prettier-ignore
       if (behind.length > 0) return each;
       const reason = 'All squares about have their classes.';

@@ -1,4 +1,4 @@
-import { planBoundsOf, type PlanBounds, type RasterFrame } from '@pampero/core/raster';
+import { planBounds, planBoundsOf, type PlanBounds, type RasterFrame } from '@pampero/core/raster';
 import { packArrays, unpackArrays } from '@pampero/core/binary';
 import {
   cutPart,
@@ -60,12 +60,17 @@ function frameOfSurface({ origin, easting, northing, facets }: Tin, cell: number
 
 const MOST_CELLS = 100_000_000;
 
-function sized(frame: RasterFrame): RasterFrame {
-  if (frame.columns * frame.rows > MOST_CELLS)
+/** @throws PamperoError `grid-too-fine` */
+export function refuseTooFine(columns: number, rows: number): void {
+  if (columns * rows > MOST_CELLS)
     throw new PamperoError('grid-too-fine', {
-      what: `A grid of ${frame.columns} by ${frame.rows} cells is too large (at most ${MOST_CELLS} cells).`,
+      what: `A grid of ${columns} by ${rows} cells is too large (at most ${MOST_CELLS} cells).`,
       fix: 'Give a larger cell.',
     });
+}
+
+function sized(frame: RasterFrame): RasterFrame {
+  refuseTooFine(frame.columns, frame.rows);
   return { ...frame, columns: Math.max(1, frame.columns), rows: Math.max(1, frame.rows) };
 }
 
@@ -127,8 +132,11 @@ export function packFile({ values, frame, remarks }: ReadGrid, fileName: string)
 }
 
 export interface PointGridTask {
+  /** Read whole, for figures that hang on more than a cell's own points; */
   readonly clouds: readonly CloudColumns[];
   readonly classMask: Uint8Array;
+  /** else the cells as they were gathered tile by tile: of the method, and of the one inside outlines. */
+  readonly cells?: { readonly frame: RasterFrame; readonly values: readonly Float32Array<ArrayBuffer>[] } | undefined;
   readonly method: GridMethod;
   readonly cell: number;
   /** How far gaps are filled, cells. */
@@ -145,31 +153,17 @@ export interface PointGridTask {
   readonly square?: PlanBounds | undefined;
 }
 
-export function gridOfPoints({ clouds, classMask, method, cell, fillCells, inside, burnLines, square }: PointGridTask) {
-  const { easting: e, northing: n, elevation: z } = chosenPoints(clouds, classMask);
-  if (e.length === 0)
-    throw new PamperoError('nothing-selected', {
-      what: 'The clouds have no points of the chosen classes that are not withheld.',
-      fix: 'Choose other classes, or restore what is withheld.',
-    });
-  const least = (values: Float64Array): number => values.reduce((a, b) => Math.min(a, b));
-  const most = (values: Float64Array): number => values.reduce((a, b) => Math.max(a, b));
-  const [firstColumn, firstRow] = [Math.floor(least(e) / cell), Math.floor(least(n) / cell)];
-  const frame = sized({
-    east: firstColumn * cell,
-    north: firstRow * cell,
-    cell,
-    columns: Math.floor(most(e) / cell) - firstColumn + 1,
-    rows: Math.floor(most(n) / cell) - firstRow + 1,
-  });
-  const valuesOf = (how: GridMethod): Float32Array<ArrayBuffer> =>
-    how === 'natural'
-      ? naturalNeighbours(e, n, z, frame, Math.max(2, fillCells))
-      : how === 'count'
-        ? gridFromPoints(e, n, z, frame, how)
-        : fillGaps(gridFromPoints(e, n, z, frame, how), frame.columns, frame.rows, fillCells);
-  let values = valuesOf(method);
-  if (inside) values = insideAndOutside(valuesOf(inside.method), values, frame, inside.outlines, inside.blendWidth);
+export function gridOfPoints(task: PointGridTask) {
+  const { method, cell, fillCells, inside, burnLines, square } = task;
+  const { frame, valuesOf } = task.cells
+    ? { frame: task.cells.frame, valuesOf: (_: GridMethod, k: 0 | 1) => task.cells!.values[k]! }
+    : cellsOfPoints(task);
+  const filled = (how: GridMethod, k: 0 | 1): Float32Array<ArrayBuffer> => {
+    const given = valuesOf(how, k);
+    return how === 'natural' || how === 'count' ? given : fillGaps(given, frame.columns, frame.rows, fillCells);
+  };
+  let values = filled(method, 0);
+  if (inside) values = insideAndOutside(filled(inside.method, 1), values, frame, inside.outlines, inside.blendWidth);
   layLines(values, frame, burnLines);
   if (!square) return packGrid(values, frame);
   const part = cellsIn(frame, square);
@@ -181,6 +175,37 @@ export function gridOfPoints({ clouds, classMask, method, cell, fillCells, insid
   const own = { ...frame, east: frame.east + part.column * cell, north: frame.north + part.row * cell, columns: part.columns, rows: part.rows }; // prettier-ignore
   return packGrid(cutPart(values, frame.columns, part), own);
 }
+
+/** Points that are in memory whole, and a way to their cells. */
+function cellsOfPoints({ clouds, classMask, cell, fillCells }: PointGridTask): {
+  frame: RasterFrame;
+  valuesOf: (how: GridMethod) => Float32Array<ArrayBuffer>;
+} {
+  const { easting: e, northing: n, elevation: z } = chosenPoints(clouds, classMask);
+  if (e.length === 0) throw nothingChosen();
+  const land = planBounds(e, n);
+  const [firstColumn, firstRow] = [Math.floor(land.west / cell), Math.floor(land.south / cell)];
+  const frame = sized({
+    east: firstColumn * cell,
+    north: firstRow * cell,
+    cell,
+    columns: Math.floor(land.east / cell) - firstColumn + 1,
+    rows: Math.floor(land.north / cell) - firstRow + 1,
+  });
+  return {
+    frame,
+    valuesOf: (how) =>
+      how === 'natural'
+        ? naturalNeighbours(e, n, z, frame, Math.max(2, fillCells))
+        : gridFromPoints(e, n, z, frame, how),
+  };
+}
+
+export const nothingChosen = (): PamperoError =>
+  new PamperoError('nothing-selected', {
+    what: 'The clouds have no points of the chosen classes that are not withheld.',
+    fix: 'Choose other classes, or restore what is withheld.',
+  });
 
 /** The cells of a raster whose middles lie in some land. */
 function cellsIn({ east, north, cell, columns, rows }: RasterFrame, land: PlanBounds): GridPart {

@@ -32,7 +32,9 @@ import type { MessagePort } from 'node:worker_threads';
 import { chosenPoints, type ChosenPoints, type CloudColumns } from './chosen-points.js';
 
 export interface TriangulateTask {
+  /** Read whole; empty where the points were thinned tile by tile before. */
   readonly clouds: readonly CloudColumns[];
+  readonly thinned?: { readonly points: ChosenPoints; readonly of: number } | undefined;
   readonly classes: readonly number[];
   /** 0 takes every point. */
   readonly thinCell: number;
@@ -190,6 +192,7 @@ export function edgesOfSurface({
 
 export function buildTin({
   clouds,
+  thinned,
   classes,
   thinCell,
   keepBreaks,
@@ -201,19 +204,12 @@ export function buildTin({
   square,
   port,
 }: TriangulateTask): TriangulateResult {
-  const land = chosenPoints(clouds, classMask(classes));
-  const { easting, northing, elevation } = land;
+  const land = thinned?.points ?? chosenPoints(clouds, classMask(classes));
   const waters = water === 'as-it-is' ? [] : waterOf(clouds, land, water, metresPerUnit);
   port.postMessage(0.1);
-  const thinned = (): Uint32Array =>
-    keepBreaks
-      ? thinEvenLand(easting, northing, elevation, thinCell, square && seamsOf(square))
-      : onePointPerCell(easting, northing, elevation, thinCell);
-  const kept = thinCell > 0 ? thinned() : undefined;
-  const of = (values: Float64Array): Float64Array =>
-    kept ? columnFrom(Float64Array, kept, (i) => values[i]!) : values;
+  const kept = thinned || thinCell === 0 ? land : thinnedHere(land, thinCell, keepBreaks, square);
   const shaped = [...lines, ...waters.flatMap(({ lines: own }) => own)];
-  const { tin: whole, report } = triangulate(of(easting), of(northing), of(elevation), options, shaped);
+  const { tin: whole, report } = triangulate(kept.easting, kept.northing, kept.elevation, options, shaped);
   const built = square ? cutTin(whole, square.land) : whole;
   port.postMessage(0.8);
   const { tin, refused } = edits.length > 0 ? editTin(built, edits) : { tin: built, refused: [] };
@@ -224,13 +220,27 @@ export function buildTin({
     grid,
     origin: tin.origin,
     facts: tinFacts(tin),
-    pointsThinned: kept ? easting.length - kept.length : 0,
+    pointsThinned: (thinned?.of ?? land.easting.length) - kept.easting.length,
     waters: waters.map(({ level, spread, area }) => ({ level, spread, area })),
     editsRefused: refused.filter((error) => error !== undefined).length,
     ...report,
   };
   port.postMessage(1);
   return result;
+}
+
+/** Points that are in memory whole, thinned. */
+function thinnedHere(
+  { easting, northing, elevation }: ChosenPoints,
+  cell: number,
+  keepBreaks: boolean,
+  square: JobSquare | undefined,
+): ChosenPoints {
+  const kept = keepBreaks
+    ? thinEvenLand(easting, northing, elevation, cell, { seams: square && seamsOf(square) })
+    : onePointPerCell(easting, northing, elevation, cell);
+  const of = (values: Float64Array): Float64Array => columnFrom(Float64Array, kept, (i) => values[i]!);
+  return { easting: of(easting), northing: of(northing), elevation: of(elevation) };
 }
 
 const WATER = 9;

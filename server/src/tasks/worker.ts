@@ -12,6 +12,7 @@ import { groundEvidence as groundEvidenceTask } from './ground-evidence-task.js'
 import { previewGround as previewGroundTask } from './ground-preview-task.js';
 import * as ground from './ground-tasks.js';
 import { matchMargin as doMatchMargin } from './margin-tasks.js';
+import * as land from './land-tasks.js';
 import * as marks from './mark-tasks.js';
 import * as objects from './object-tasks.js';
 import * as selections from './selection-tasks.js';
@@ -84,6 +85,9 @@ export const editSurface = guarded(surfaces.editSurface);
 export const faultsOfSurface = guarded(surfaces.faultsOfSurface);
 export const windowOfSurface = guarded(surfaces.windowOfSurface);
 export const edgesOfSurface = guarded(surfaces.edgesOfSurface);
+export const scattersOfLand = guarded(land.scattersOfLand);
+export const thinLand = guarded(land.thinLand);
+export const gridOfLand = guarded(land.gridOfLand);
 export const buildTin = guarded(surfaces.buildTin);
 export const countWindow = guarded(places.countWindow);
 export const nearPlaces = guarded(places.nearPlaces);

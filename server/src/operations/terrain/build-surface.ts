@@ -3,6 +3,7 @@ import { className } from '@pampero/core/cloud';
 import { lengthUnits, metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { formatCount, formatNumber } from '@pampero/core/wording';
 import { readClouds } from '../../passes/read-clouds.js';
+import { thinnedLand } from '../../passes/thinned-land.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { storeProduct } from '../../store/product-repository.js';
 import type { TriangulateResult } from '../../tasks/surface-tasks.js';
@@ -14,16 +15,28 @@ const CROSSING_TOLERANCE = 0.05;
 /** Water whose points spread by more in elevation than this is not level, metres. */
 const LEVEL_SPREAD = 0.3;
 
+/** Share of the work that thinning is, where it is done tile by tile. */
+const THINNING = 0.4;
+
 /** A TIN from the points of some classes, stored with the grid that shows it. */
 function work(parameters: BuildSurfaceParameters, { pool, unit, job: { square }, replaces }: Surroundings): RunWork {
   return async ({ job, signal, report }) => {
-    report(0.02, 'Reading points');
-    const { clouds, transfer } = await readClouds(job.read, parameters.clouds);
     const lines = await readTerrainLines(job.read, parameters.lines);
+    const { classes, thinCell: cell, keepBreaks } = parameters;
+    // Water is told from all points about it; without thinning all are vertices: then the clouds are read whole.
+    const isTiled = cell > 0 && parameters.water === 'as-it-is';
+    report(0, isTiled ? 'Thinning' : 'Reading points');
+    const wanted = { cloudIds: parameters.clouds, classes, cell, keepBreaks, square };
+    const thinned = isTiled
+      ? await thinnedLand({ pool, job, signal }, wanted, (share) => report(THINNING * share, 'Thinning'))
+      : undefined;
+    const { clouds, transfer } = isTiled ? { clouds: [], transfer: [] } : await readClouds(job.read, parameters.clouds);
+    const begun = isTiled ? THINNING : 0.05;
     const built = await pool.runWatched(
       'buildTin',
       {
         clouds,
+        thinned,
         classes: parameters.classes,
         thinCell: parameters.thinCell,
         keepBreaks: parameters.keepBreaks,
@@ -44,7 +57,7 @@ function work(parameters: BuildSurfaceParameters, { pool, unit, job: { square },
         square,
       },
       signal,
-      (share) => report(0.1 + 0.85 * (share as number), 'Triangulating'),
+      (share) => report(begun + (0.95 - begun) * (share as number), 'Triangulating'),
       transfer,
     );
     const { tin, grid, crossings: _, facts, waters, origin, ...counts } = built;

@@ -1,12 +1,15 @@
 import { makeGrid, type MakeGridParameters } from '@pampero/contract';
 import { classMask } from '@pampero/core/cloud';
 import { lengthUnits } from '@pampero/core/geodesy';
-import { GRID_METHODS } from '@pampero/core/grids';
+import { CELL_METHODS, GRID_METHODS, type CellMethod } from '@pampero/core/grids';
 import { PamperoError } from '@pampero/core/task';
+import { landGrid } from '../../passes/land-grid.js';
 import { readClouds } from '../../passes/read-clouds.js';
 import type { RunContext, RunWork } from '../../runs/run-service.js';
 import { readProduct, readProductBlob, storeProduct } from '../../store/product-repository.js';
-import type { GridFacts } from '../../tasks/grid-tasks.js';
+import { readCloudFacts } from '../../store/cloud-repository.js';
+import type { Models } from '../../store/models.js';
+import { nothingChosen, type GridFacts } from '../../tasks/grid-tasks.js';
 import { readTerrainLines } from '../../store/terrain-lines.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
 import { gridFigures, gridSize } from './grid-figures.js';
@@ -78,14 +81,23 @@ async function make(
       return { name: `${one.name} minus ${other.name}`, made };
     }
     default: {
-      const { clouds, names, transfer } = await readClouds(job.read, parameters.clouds!);
-      report(0.3, 'Computing cells');
       const known = GRID_METHODS.find((each) => each === method);
       if (!known) throw new PamperoError('bad-request', { what: `There is no cell value ${method}.` });
-      const { outlines } = parameters;
+      const { outlines, insideMethod, classes } = parameters;
+      const methods = [known, ...(outlines === undefined ? [] : [insideMethod])];
+      // Figures of a cell's own points are gathered tile by tile; the others need the points about it.
+      const isTiled = methods.every(isCellMethod);
+      const onShare = (share: number): void => report(0.05 + 0.7 * share, 'Computing cells');
+      const wanted = { cloudIds: parameters.clouds!, classes, cell, methods: methods.filter(isCellMethod) };
+      const cells = isTiled ? await landGrid({ pool, job, signal }, wanted, onShare) : undefined;
+      if (isTiled && !cells) throw nothingChosen();
+      const read = isTiled ? { clouds: [], transfer: [] } : await readClouds(job.read, parameters.clouds!);
+      const names = await namesOf(job.read, parameters.clouds!);
+      report(isTiled ? 0.75 : 0.3, 'Computing cells');
       const task = {
-        clouds,
-        classMask: classMask(parameters.classes),
+        clouds: read.clouds,
+        cells,
+        classMask: classMask(classes),
         method: known,
         cell,
         fillCells: parameters.fillDistance / cell,
@@ -94,14 +106,20 @@ async function make(
         ...(outlines !== undefined && {
           inside: {
             outlines: await readTerrainLines(job.read, [outlines]),
-            method: parameters.insideMethod,
+            method: insideMethod,
             blendWidth: parameters.blendWidth,
           },
         }),
       };
-      return { name: names.join(', '), made: await pool.run('gridOfPoints', task, signal, transfer) };
+      return { name: names.join(', '), made: await pool.run('gridOfPoints', task, signal, read.transfer) };
     }
   }
+}
+
+const isCellMethod = (method: string): method is CellMethod => CELL_METHODS.some((each) => each === method);
+
+async function namesOf(models: Models, cloudIds: readonly number[]): Promise<string[]> {
+  return Promise.all([...new Set(cloudIds)].map(async (id) => (await readCloudFacts(models, id)).name));
 }
 
 export const operation = serverOperation(makeGrid, work);
