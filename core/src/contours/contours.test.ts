@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { seededRandom } from '../task/index.js';
-import { triangulate, type Tin } from '../terrain/index.js';
+import { cutTin, triangulate, type Tin } from '../terrain/index.js';
 import { contourFacts } from './contour-facts.js';
 import { packContours, unpackContours } from './pack-contours.js';
 import { contourDefaults, type ContourSet } from './contour-set.js';
@@ -176,6 +176,24 @@ describe('options', () => {
     const long = traceContours(hill, { ...contourDefaults, interval: 0.5, minimumLength: 20 });
     expect(long.level.length).toBeLessThan(all.level.length);
     expect(contourFacts(long).length).toBeGreaterThan(0.95 * contourFacts(all).length);
+  });
+
+  test('but for those that end at an edge of a square: they go on in the next one', () => {
+    const square = { west: -3, south: -500, east: 500, north: 500 };
+    const cut = cutTin(hill, square);
+    const options = { ...contourDefaults, interval: 0.5, minimumLength: 40 };
+    const kept = traceContours(cut, { ...options, square });
+    const plain = traceContours(cut, options);
+    const lengthOf = (l: number): number => {
+      let sum = 0;
+      for (let v = kept.starts[l]! + 1; v < kept.starts[l + 1]!; v++) sum += Math.hypot(kept.easting[v]! - kept.easting[v - 1]!, kept.northing[v]! - kept.northing[v - 1]!); // prettier-ignore
+      return sum;
+    };
+    const isOnEdge = (v: number): boolean => Math.abs(kept.easting[v]! + kept.origin[0] - square.west) < 1e-9;
+    const short = Array.from(kept.level, (_, l) => l).filter((l) => lengthOf(l) < 40);
+    expect(short.length).toBe(kept.level.length - plain.level.length);
+    expect(short.length).toBeGreaterThan(0);
+    for (const l of short) expect(isOnEdge(kept.starts[l]!) || isOnEdge(kept.starts[l + 1]! - 1)).toBe(true);
   });
 
   test('a level facet draws nothing, a level surface has no contours', () => {
