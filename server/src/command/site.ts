@@ -5,6 +5,7 @@ import type { HandOverItem, PointFileFormat } from '@pampero/contract';
 import { lengthUnits, metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
 import { crsByCode } from '../crs/crs-catalogue.js';
+import { mapWide } from '../passes/node-groups.js';
 import { writePackage } from '../hand-over/write-package.js';
 import { startServices, type StartedServices } from '../services.js';
 import { readSettings } from '../settings.js';
@@ -84,7 +85,7 @@ export async function site(sheetName: string, options: SiteOptions): Promise<voi
         telling.progress(sum / worked.squares.length, `${square.name}: ${step}`);
       },
     });
-    await tellOutcome(services, worked, await run.run(), folder, telling, signal);
+    await tellOutcome(services, worked, await run.run(), folder, atOnce, telling, signal);
   } catch (error) {
     if (!signal.aborted) throw error;
     telling.fault('Stopped. Run the same command again to go on.');
@@ -173,15 +174,18 @@ async function tellOutcome(
   divided: DividedSite,
   squares: readonly RunSquare[],
   folder: string,
+  atOnce: number,
   telling: Telling,
   signal: AbortSignal,
 ): Promise<void> {
   const done = squares.filter(({ run }) => run.state === 'done');
-  for (const [k, each] of done.entries()) {
-    telling.progress(k / done.length, `Writing ${each.square.name}`);
+  let written = 0;
+  await mapWide(done, atOnce, async (each) => {
+    telling.progress(written / done.length, `Writing ${each.square.name}`);
     await writeSquare(services, each, folder, telling, signal);
     await rm(join(piecesIn(folder), each.square.name), { recursive: true, force: true });
-  }
+    written++;
+  });
   if (done.length === divided.squares.length) await rm(piecesIn(folder), { recursive: true, force: true });
   await tellSeams(services, divided, done, folder, telling);
   let isHeldUp = false;
