@@ -64,6 +64,8 @@ export class PlanOverlayComponent {
     const [ox, oy] = this.cameras.origin();
     const { marks, isNamed } = this.control();
     const taken = marks.map(({ x, y, number }) => controlBox(x, y, isNamed ? number : ''));
+    const square = this.square();
+    if (square) taken.push([square.x, square.y, square.x + 110, square.y + 20]);
     const out: { key: string; transform: string; text: string; size: number }[] = [];
     for (const [id, labels] of this.contourLabels.all())
       for (const [k, { easting, northing, degrees, text, height: high }] of labels.entries()) {

@@ -65,11 +65,14 @@ export class IntakeSheetComponent {
     if (!square) return undefined;
     const { west, south, east, north } = square.land;
     const span = (from: number, to: number): string => `${formatNumber(from, 0)} to ${formatNumber(to, 0)}`;
-    return {
-      easting: span(west, east),
-      northing: span(south, north),
-      margin: `${formatNumber(square.margin, 0)} ${shortUnit(this.store.unit())}`,
-    };
+    return [
+      { label: 'Easting of the square', value: span(west, east) },
+      { label: 'Northing of the square', value: span(south, north) },
+      {
+        label: 'Points of neighbours within',
+        value: `${formatNumber(square.margin, 0)} ${shortUnit(this.store.unit())}`,
+      },
+    ];
   });
 
   protected readonly clouds = computed(() =>
