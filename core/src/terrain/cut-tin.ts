@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import type { PlanBounds } from '../raster/index.js';
 import { nextSide } from './half-edges.js';
 import { TerrainError } from './terrain-error.js';
@@ -8,8 +9,8 @@ interface Cutting {
   readonly easting: number[];
   readonly northing: number[];
   readonly elevation: number[];
-  facets: number[];
-  held: number[];
+  facets: Uint32Array;
+  held: Uint8Array | undefined;
 }
 
 /**
@@ -25,20 +26,19 @@ export function cutTin(tin: Tin, land: PlanBounds): Tin {
     easting: Array.from(tin.easting),
     northing: Array.from(tin.northing),
     elevation: Array.from(tin.elevation),
-    facets: Array.from(tin.facets),
-    held: tin.held ? Array.from(tin.held) : [],
+    facets: tin.facets,
+    held: tin.held,
   };
-  const hasHeld = tin.held !== undefined;
-  cutBeyond(mesh, mesh.easting, mesh.northing, land.west - origin[0], 1, hasHeld);
-  cutBeyond(mesh, mesh.easting, mesh.northing, land.east - origin[0], -1, hasHeld);
-  cutBeyond(mesh, mesh.northing, mesh.easting, land.south - origin[1], 1, hasHeld);
-  cutBeyond(mesh, mesh.northing, mesh.easting, land.north - origin[1], -1, hasHeld);
+  cutBeyond(mesh, mesh.easting, mesh.northing, land.west - origin[0], 1);
+  cutBeyond(mesh, mesh.easting, mesh.northing, land.east - origin[0], -1);
+  cutBeyond(mesh, mesh.northing, mesh.easting, land.south - origin[1], 1);
+  cutBeyond(mesh, mesh.northing, mesh.easting, land.north - origin[1], -1);
   if (mesh.facets.length === 0)
     throw new TerrainError('too-few-points', {
       what: 'No part of the surface lies in the square of this job.',
       fix: 'There is no ground in it: leave the square out.',
     });
-  return withoutLooseCorners(origin, mesh, hasHeld);
+  return withoutLooseCorners(origin, mesh);
 }
 
 /**
@@ -46,15 +46,8 @@ export function cutTin(tin: Tin, land: PlanBounds): Tin {
  * @param across - coordinate that the line is a value of; `along` is the other
  * @param inside - 1 where what is larger stays, −1 where what is smaller does
  */
-function cutBeyond(
-  mesh: Cutting,
-  across: number[],
-  along: number[],
-  line: number,
-  inside: 1 | -1,
-  hasHeld: boolean,
-): void {
-  const { elevation } = mesh;
+function cutBeyond(mesh: Cutting, across: number[], along: number[], line: number, inside: 1 | -1): void {
+  const { elevation, facets: given, held: marks } = mesh;
   const before = across.length;
   const isIn = (i: number): boolean => (across[i]! - line) * inside >= 0;
   const made = new Map<number, number>();
@@ -73,78 +66,107 @@ function cutBeyond(
     made.set(key, at);
     return at;
   };
-  const facets: number[] = [];
-  const held: number[] = [];
-  const keep = (corners: readonly [number, number, number], marks: readonly [number, number, number]): void => {
-    facets.push(...corners);
-    if (hasHeld) held.push(...marks);
+  // A facet that is cut leaves two at most.
+  let most = 0;
+  for (let f = 0; f < given.length; f += 3) {
+    const within = Number(isIn(given[f]!)) + Number(isIn(given[f + 1]!)) + Number(isIn(given[f + 2]!));
+    most += within === 0 ? 0 : within === 3 ? 3 : 6;
+  }
+  const facets = new Uint32Array(most);
+  const held = marks && new Uint8Array(most);
+  let count = 0;
+  const keep = (a: number, b: number, c: number, ab: number, bc: number, ca: number): void => {
+    if (held) [held[count], held[count + 1], held[count + 2]] = [ab, bc, ca];
+    facets[count++] = a;
+    facets[count++] = b;
+    facets[count++] = c;
   };
-  for (let f = 0; f < mesh.facets.length; f += 3) {
-    const corners = [mesh.facets[f]!, mesh.facets[f + 1]!, mesh.facets[f + 2]!] as const;
-    const markOf = (k: number): number => (hasHeld ? mesh.held[f + (k % 3)]! : 0);
-    const within = corners.filter(isIn).length;
+  const markOf = (h: number): number => marks?.[h] ?? 0;
+  for (let f = 0; f < given.length; f += 3) {
+    const [in0, in1, in2] = [isIn(given[f]!), isIn(given[f + 1]!), isIn(given[f + 2]!)];
+    const within = Number(in0) + Number(in1) + Number(in2);
     if (within === 0) continue;
     if (within === 3) {
-      keep(corners, [markOf(0), markOf(1), markOf(2)]);
+      keep(given[f]!, given[f + 1]!, given[f + 2]!, markOf(f), markOf(f + 1), markOf(f + 2));
       continue;
     }
     // Turned so that the corner alone on its side comes first.
-    const alone = corners.findIndex((corner) => isIn(corner) === (within === 1));
-    const [a, b, c] = [corners[alone]!, corners[(alone + 1) % 3]!, corners[(alone + 2) % 3]!];
-    const [ab, bc, ca] = [markOf(alone), markOf(alone + 1), markOf(alone + 2)];
-    if (within === 1) {
+    const isAlone = within === 1;
+    const first = in0 === isAlone ? 0 : in1 === isAlone ? 1 : 2;
+    const [h, next, last] = [f + first, f + ((first + 1) % 3), f + ((first + 2) % 3)];
+    const [a, b, c] = [given[h]!, given[next]!, given[last]!];
+    const [ab, bc, ca] = [markOf(h), markOf(next), markOf(last)];
+    if (isAlone) {
       // A corner on the line alone is no land.
       if (across[a] === line) continue;
-      keep([a, crossing(a, b), crossing(a, c)], [ab, 0, ca]);
+      keep(a, crossing(a, b), crossing(a, c), ab, 0, ca);
     } else {
       const onLine = (i: number): boolean => across[i] === line;
       if (onLine(b) && onLine(c)) continue;
       // Where a corner lies on the line the side to it is not cut: the rest is one facet.
       const p = onLine(b) ? b : crossing(a, b);
       const q = onLine(c) ? c : crossing(a, c);
-      if (p !== b) keep([p, b, c], [ab, bc, 0]);
-      if (q !== c) keep([p, c, q], [p === b ? bc : 0, ca, 0]);
+      if (p !== b) keep(p, b, c, ab, bc, 0);
+      if (q !== c) keep(p, c, q, p === b ? bc : 0, ca, 0);
     }
   }
-  mesh.facets = facets;
-  mesh.held = held;
+  mesh.facets = facets.subarray(0, count);
+  mesh.held = held?.subarray(0, count);
 }
 
 /** Corners that no facet has any more are left out, sides find their twins, and the local origin lies under what is left. */
-function withoutLooseCorners([oe, on]: readonly [number, number], mesh: Cutting, hasHeld: boolean): Tin {
+function withoutLooseCorners([oe, on]: readonly [number, number], mesh: Cutting): Tin {
   const numberOf = new Int32Array(mesh.easting.length).fill(-1);
   let [west, south] = [Infinity, Infinity];
-  for (const corner of mesh.facets) {
+  for (let h = 0; h < mesh.facets.length; h++) {
+    const corner = mesh.facets[h]!;
     numberOf[corner] = 0;
     west = Math.min(west, mesh.easting[corner]!);
     south = Math.min(south, mesh.northing[corner]!);
   }
-  const kept: number[] = [];
-  for (let i = 0; i < numberOf.length; i++) if (numberOf[i] === 0) numberOf[i] = kept.push(i) - 1;
+  let corners = 0;
+  const kept = new Uint32Array(numberOf.length);
+  for (let i = 0; i < numberOf.length; i++)
+    if (numberOf[i] === 0) {
+      kept[corners] = i;
+      numberOf[i] = corners++;
+    }
+  const own = kept.subarray(0, corners);
   const [shiftE, shiftN] = [Math.floor(west), Math.floor(south)];
-  const facets = Uint32Array.from(mesh.facets, (corner) => numberOf[corner]!);
+  const facets = columnFrom(Uint32Array, mesh.facets, (corner) => numberOf[corner]!);
   return {
     origin: [oe + shiftE, on + shiftN],
-    easting: Float64Array.from(kept, (i) => mesh.easting[i]! - shiftE),
-    northing: Float64Array.from(kept, (i) => mesh.northing[i]! - shiftN),
-    elevation: Float64Array.from(kept, (i) => mesh.elevation[i]!),
+    easting: columnFrom(Float64Array, own, (i) => mesh.easting[i]! - shiftE),
+    northing: columnFrom(Float64Array, own, (i) => mesh.northing[i]! - shiftN),
+    elevation: columnFrom(Float64Array, own, (i) => mesh.elevation[i]!),
     facets,
-    twins: twinsOf(facets, kept.length),
-    ...(hasHeld && { held: Uint8Array.from(mesh.held) }),
+    twins: twinsOf(facets),
+    ...(mesh.held && { held: mesh.held.slice() }),
   };
 }
 
-function twinsOf(facets: Uint32Array, corners: number): Int32Array {
+/** Each side's twin: the same two corners the other way round. */
+function twinsOf(facets: Uint32Array): Int32Array {
   const twins = new Int32Array(facets.length).fill(-1);
-  const open = new Map<number, number>();
+  // Sides that wait for their twin, by open addressing, at most half full.
+  const mask = 2 ** Math.ceil(Math.log2(Math.max(4, 2 * facets.length))) - 1;
+  const slots = new Int32Array(mask + 1).fill(-1);
+  const slotOf = (a: number, b: number): number => {
+    let hash = Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b);
+    hash = (hash ^ (hash >>> 15)) & mask;
+    for (let h = slots[hash]!; h >= 0; h = slots[hash]!) {
+      if (facets[h] === a && facets[nextSide(h)] === b) break;
+      hash = (hash + 1) & mask;
+    }
+    return hash;
+  };
   for (let h = 0; h < facets.length; h++) {
     const [a, b] = [facets[h]!, facets[nextSide(h)]!];
-    const twin = open.get(b * corners + a);
-    if (twin === undefined) open.set(a * corners + b, h);
+    const twin = slots[slotOf(b, a)]!;
+    if (twin < 0) slots[slotOf(a, b)] = h;
     else {
       twins[h] = twin;
       twins[twin] = h;
-      open.delete(b * corners + a);
     }
   }
   return twins;
