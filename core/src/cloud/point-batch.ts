@@ -1,3 +1,5 @@
+import { picked } from '../columns/index.js';
+
 /**
  * A batch of points as columns: one typed array an attribute, all of length `count`. Positions are the file's own scaled
  * integers, exact to the source; `scale` and `offset` beside them give job units. Optional columns are missing where the
@@ -143,20 +145,11 @@ export function gatherPoints(batch: PointBatch, order: Uint32Array): PointBatch 
 }
 
 function gather(values: ColumnArray, order: Uint32Array): ColumnArray {
+  if (values instanceof Float64Array) return picked(values, order);
   const out = new (values.constructor as new (length: number) => ColumnArray)(order.length);
-  switch (values.BYTES_PER_ELEMENT) {
-    case 1:
-      gatherBytes(values as Uint8Array, order, out as Uint8Array);
-      break;
-    case 2:
-      gatherShorts(shorts(values), order, shorts(out));
-      break;
-    case 4:
-      gatherWords(values as Int32Array, order, out as Int32Array);
-      break;
-    default:
-      gatherDoubles(values as Float64Array, order, out as Float64Array);
-  }
+  if (values.BYTES_PER_ELEMENT === 1) gatherBytes(values as Uint8Array, order, out as Uint8Array);
+  else if (values.BYTES_PER_ELEMENT === 2) gatherShorts(shorts(values), order, shorts(out));
+  else gatherWords(values as Int32Array, order, out as Int32Array);
   return out;
 }
 
@@ -173,10 +166,6 @@ function gatherShorts(values: Uint16Array, order: Uint32Array, out: Uint16Array)
 }
 
 function gatherWords(values: Int32Array, order: Uint32Array, out: Int32Array): void {
-  for (let i = 0; i < order.length; i++) out[i] = values[order[i]!]!;
-}
-
-function gatherDoubles(values: Float64Array, order: Uint32Array, out: Float64Array): void {
   for (let i = 0; i < order.length; i++) out[i] = values[order[i]!]!;
 }
 

@@ -27,3 +27,10 @@ export function ascending(count: number): Uint32Array<ArrayBuffer> {
   for (let k = 0; k < count; k++) out[k] = k;
   return out;
 }
+
+/** The values that are named by their places, in that order: a loop that meets one kind of column, a nanosecond a value. */
+export function picked(values: Float64Array, order: Uint32Array): Float64Array<ArrayBuffer> {
+  const out = new Float64Array(order.length);
+  for (let k = 0; k < order.length; k++) out[k] = values[order[k]!]!;
+  return out;
+}

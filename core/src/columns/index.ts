@@ -1,1 +1,1 @@
-export { ascending, columnFrom, type Column } from './column-from.js';
+export { ascending, columnFrom, picked, type Column } from './column-from.js';

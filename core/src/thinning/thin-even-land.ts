@@ -1,4 +1,4 @@
-import { ascending, columnFrom } from '../columns/index.js';
+import { ascending, columnFrom, picked } from '../columns/index.js';
 import { seamReach, type Seams } from '../squares/index.js';
 import { numberCells } from './cell-numbers.js';
 import { onePointPerCell } from './one-point-per-cell.js';
@@ -41,8 +41,7 @@ export function thinEvenLand(
   let nearSeams: NearSeams | undefined;
   let open = ascending(easting.length);
   for (let halving = 0, side = cell; open.length > 0; halving++, side /= 2) {
-    const of = (values: Float64Array): Float64Array => columnFrom(Float64Array, open, (i) => values[i]!);
-    const [x, y, z] = [of(easting), of(northing), of(elevation)];
+    const [x, y, z] = [picked(easting, open), picked(northing, open), picked(elevation, open)];
     let isBroken: Uint8Array | undefined;
     if (halving < HALVINGS) {
       const cellOf = new Uint32Array(open.length);
@@ -56,8 +55,7 @@ export function thinEvenLand(
       );
     }
     const even = isBroken ? ascending(x.length).filter((k) => isBroken[k] === 0) : ascending(x.length);
-    const part = (values: Float64Array): Float64Array => columnFrom(Float64Array, even, (k) => values[k]!);
-    kept.push(onePointPerCell(part(x), part(y), part(z), side).map((k) => open[even[k]!]!));
+    kept.push(onePointPerCell(picked(x, even), picked(y, even), picked(z, even), side).map((k) => open[even[k]!]!));
     open = open.filter((_, k) => isBroken?.[k] === 1);
   }
   const all = new Uint32Array(kept.reduce((sum, list) => sum + list.length, 0));

@@ -1,4 +1,4 @@
-import { columnFrom } from '@pampero/core/columns';
+import { picked } from '@pampero/core/columns';
 import { classMask } from '@pampero/core/cloud';
 import { gridFromPoints, type CellMethod } from '@pampero/core/grids';
 import { planBounds } from '@pampero/core/raster';
@@ -37,9 +37,8 @@ export function thinLand(task: LandTask & { readonly even: EvenLandOptions | und
   const kept = even
     ? thinEvenLand(easting, northing, elevation, cell, even)
     : onePointPerCell(easting, northing, elevation, cell);
-  const of = (values: Float64Array): Float64Array => columnFrom(Float64Array, kept, (i) => values[i]!);
   return {
-    points: { easting: of(easting), northing: of(northing), elevation: of(elevation) },
+    points: { easting: picked(easting, kept), northing: picked(northing, kept), elevation: picked(elevation, kept) },
     of: easting.length,
   };
 }
@@ -54,9 +53,8 @@ function pointsOfTile({ clouds, classes, cell, tile }: LandTask): ChosenPoints {
     const row = Math.floor(northing[i]! / cell) - tile.row;
     if (column >= 0 && column < tile.cells && row >= 0 && row < tile.cells) inside[count++] = i;
   }
-  const of = (values: Float64Array): Float64Array =>
-    columnFrom(Float64Array, inside.subarray(0, count), (i) => values[i]!);
-  return { easting: of(easting), northing: of(northing), elevation: of(elevation) };
+  const own = inside.subarray(0, count);
+  return { easting: picked(easting, own), northing: picked(northing, own), elevation: picked(elevation, own) };
 }
 
 /** Figures of the cells of a tile, over the part of it that has points; undefined where none has. */

@@ -1,4 +1,4 @@
-import { columnFrom } from '@pampero/core/columns';
+import { picked } from '@pampero/core/columns';
 import type { RasterFrame } from '@pampero/core/raster';
 import { packArrays } from '@pampero/core/binary';
 import { classMask } from '@pampero/core/cloud';
@@ -239,8 +239,7 @@ function thinnedHere(
   const kept = keepBreaks
     ? thinEvenLand(easting, northing, elevation, cell, { seams: square && seamsOf(square) })
     : onePointPerCell(easting, northing, elevation, cell);
-  const of = (values: Float64Array): Float64Array => columnFrom(Float64Array, kept, (i) => values[i]!);
-  return { easting: of(easting), northing: of(northing), elevation: of(elevation) };
+  return { easting: picked(easting, kept), northing: picked(northing, kept), elevation: picked(elevation, kept) };
 }
 
 const WATER = 9;
