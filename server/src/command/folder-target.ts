@@ -1,7 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { rename } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { HandedOver } from '@pampero/contract';
+import type { HandedOver, HandOverItem, PointFileFormat, SheetRun } from '@pampero/contract';
 import type { PackageTarget } from '../hand-over/write-package.js';
 import { EXIT } from './exit-codes.js';
 import type { Telling } from './telling.js';
@@ -13,6 +13,15 @@ export function folderTarget(folder: string): PackageTarget {
     path: (name) => join(folder, `${name}.part`),
     take: (name, path) => rename(path, join(folder, name)),
   };
+}
+
+/** What a run of a sheet hands over. */
+export function itemsOf({ outputs }: SheetRun): HandOverItem[] {
+  return outputs.map(({ kind, id, format, classes }) =>
+    kind === 'product'
+      ? { kind, id, format }
+      : { kind, id, format: format as PointFileFormat, ...(classes && { classes }) },
+  );
 }
 
 /** Says which files are in the folder and which could not be written; the command then ends as one that failed. */

@@ -1,14 +1,14 @@
 import { mkdir } from 'node:fs/promises';
 import { basename, extname, join, resolve } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
-import type { GivenPlaces, HandOverItem, Job, PointFileFormat, RunSheet, SheetRun } from '@pampero/contract';
+import type { GivenPlaces, Job, RunSheet, SheetRun } from '@pampero/contract';
 import { lookAtFile } from '../tasks/look-at-file.js';
 import { writePackage } from '../hand-over/write-package.js';
 import { startServices, type StartedServices } from '../services.js';
 import { readSettings } from '../settings.js';
 import { readSheetRun } from '../store/sheet-run-repository.js';
 import { EXIT, Misuse } from './exit-codes.js';
-import { folderTarget, tellWritten } from './folder-target.js';
+import { folderTarget, itemsOf, tellWritten } from './folder-target.js';
 import { NOWHERE } from './info.js';
 import { acceptedGates, epsgOf, findSheet, placesOf, type PlaceOptions } from './sheet-options.js';
 import { Telling } from './telling.js';
@@ -172,11 +172,7 @@ async function writeFiles(
   telling: Telling,
   signal: AbortSignal,
 ): Promise<void> {
-  const items = run.outputs.map(({ kind, id, format, classes }): HandOverItem =>
-    kind === 'product'
-      ? { kind, id, format }
-      : { kind, id, format: format as PointFileFormat, ...(classes && { classes }) },
-  );
+  const items = itemsOf(run);
   const written = await writePackage(
     { ...services, jobId: job.id },
     { items, pattern: '{name}', note: '' },

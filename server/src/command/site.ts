@@ -1,7 +1,6 @@
 import { mkdir, rm, stat, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
-import type { HandOverItem, PointFileFormat } from '@pampero/contract';
 import { lengthUnits, metresPer, type LengthUnit } from '@pampero/core/geodesy';
 import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
 import { crsByCode } from '../crs/crs-catalogue.js';
@@ -16,7 +15,7 @@ import { readSite, writeSite, type SiteFile, type SiteSquare } from '../site/sit
 import { SiteRun, waitsAt, type RunSquare } from '../site/site-run.js';
 import { EXIT, Misuse } from './exit-codes.js';
 import { existing } from './files.js';
-import { folderTarget } from './folder-target.js';
+import { folderTarget, itemsOf } from './folder-target.js';
 import { acceptedGates, epsgOf, findSheet, placesOf, type PlaceOptions } from './sheet-options.js';
 import { Telling } from './telling.js';
 
@@ -213,11 +212,7 @@ async function writeSquare(
   telling: Telling,
   signal: AbortSignal,
 ): Promise<void> {
-  const items = run.outputs.map(({ kind, id, format, classes }): HandOverItem =>
-    kind === 'product'
-      ? { kind, id, format }
-      : { kind, id, format: format as PointFileFormat, ...(classes && { classes }) },
-  );
+  const items = itemsOf(run);
   const target = folderTarget(join(folder, square.name));
   const written = await writePackage({ ...services, jobId: job.id }, { items, pattern: '{name}, {job}', note: '' }, target, signal); // prettier-ignore
   for (const { name, because } of written.missing) {

@@ -4,6 +4,45 @@ const head = { format: RUN_SHEET_FORMAT, version: RUN_SHEET_VERSION } as const;
 const imported = [{ from: 'import' }];
 const surface = { from: 'surface' };
 
+type Step = NonNullable<RunSheetInput['steps']>[number];
+
+// What sheets for lidar have in common.
+const importLidar: Step = { kind: 'work', key: 'import', operation: 'import-cloud', file: 'lidar' };
+const findLow: Step = { kind: 'work', key: 'low', operation: 'find-low', parameters: { clouds: imported } };
+const findGround: Step = {
+  kind: 'work',
+  key: 'ground',
+  operation: 'find-ground',
+  each: 'import',
+  isProposed: true,
+  parameters: { clouds: imported },
+};
+const buildSurface: Step = {
+  kind: 'work',
+  key: 'surface',
+  operation: 'build-surface',
+  parameters: { clouds: imported },
+};
+const drawContours: Step = {
+  kind: 'work',
+  key: 'contours',
+  operation: 'draw-contours',
+  parameters: { surfaceId: surface, interval: '0.5 m' },
+};
+const makeGrid: Step = {
+  kind: 'work',
+  key: 'grid',
+  operation: 'make-grid',
+  parameters: { surfaceId: surface, cell: '1 m' },
+};
+const nothingStale: Step = { kind: 'gate', key: 'fresh', gate: { rule: 'nothing-stale' } };
+const ofLidar: NonNullable<RunSheetInput['outputs']> = [
+  { of: 'import', format: 'laz' },
+  { of: 'surface', format: 'landxml' },
+  { of: 'contours', format: 'dxf' },
+  { of: 'grid', format: 'tif' },
+];
+
 /** From a lidar file to contours; stops where the check points do not agree. */
 const lidar: RunSheetInput = {
   ...head,
@@ -19,41 +58,23 @@ const lidar: RunSheetInput = {
     },
   ],
   steps: [
-    { kind: 'work', key: 'import', operation: 'import-cloud', file: 'lidar' },
+    importLidar,
     { kind: 'work', key: 'check-points', operation: 'import-control', file: 'checks', parameters: { role: 'check' } },
-    { kind: 'work', key: 'low', operation: 'find-low', parameters: { clouds: imported } },
-    {
-      kind: 'work',
-      key: 'ground',
-      operation: 'find-ground',
-      each: 'import',
-      isProposed: true,
-      parameters: { clouds: imported },
-    },
+    findLow,
+    findGround,
     { kind: 'work', key: 'objects', operation: 'find-objects', parameters: { clouds: imported } },
-    { kind: 'work', key: 'surface', operation: 'build-surface', parameters: { clouds: imported } },
+    buildSurface,
     { kind: 'work', key: 'accuracy', operation: 'state-accuracy', parameters: { surfaceId: surface } },
     {
       kind: 'gate',
       key: 'accuracy-holds',
       gate: { rule: 'figure', of: 'accuracy', figure: 'RMSEz', must: 'at-most', limit: '10 cm' },
     },
-    {
-      kind: 'work',
-      key: 'contours',
-      operation: 'draw-contours',
-      parameters: { surfaceId: surface, interval: '0.5 m' },
-    },
-    { kind: 'work', key: 'grid', operation: 'make-grid', parameters: { surfaceId: surface, cell: '1 m' } },
-    { kind: 'gate', key: 'fresh', gate: { rule: 'nothing-stale' } },
+    drawContours,
+    makeGrid,
+    nothingStale,
   ],
-  outputs: [
-    { of: 'import', format: 'laz' },
-    { of: 'surface', format: 'landxml' },
-    { of: 'contours', format: 'dxf' },
-    { of: 'grid', format: 'tif' },
-    { of: 'accuracy', format: 'pdf' },
-  ],
+  outputs: [...ofLidar, { of: 'accuracy', format: 'pdf' }],
 };
 
 /** From a cloud made of photographs: worked on thinned, classes carried back to all points. */
@@ -119,13 +140,8 @@ const photographs: RunSheetInput = {
       each: 'import',
       parameters: { fromId: { from: 'thin' }, clouds: imported, distance: { spacings: 6 } },
     },
-    { kind: 'work', key: 'surface', operation: 'build-surface', parameters: { clouds: imported } },
-    {
-      kind: 'work',
-      key: 'contours',
-      operation: 'draw-contours',
-      parameters: { surfaceId: surface, interval: '0.5 m' },
-    },
+    buildSurface,
+    drawContours,
     {
       kind: 'work',
       key: 'key-points',
@@ -150,33 +166,8 @@ const squares: RunSheetInput = {
   places: [
     { key: 'lidar', label: 'Lidar files', kind: 'files', help: 'LAS, LAZ, COPC or E57, divided among the squares.' },
   ],
-  steps: [
-    { kind: 'work', key: 'import', operation: 'import-cloud', file: 'lidar' },
-    { kind: 'work', key: 'low', operation: 'find-low', parameters: { clouds: imported } },
-    {
-      kind: 'work',
-      key: 'ground',
-      operation: 'find-ground',
-      each: 'import',
-      isProposed: true,
-      parameters: { clouds: imported },
-    },
-    { kind: 'work', key: 'surface', operation: 'build-surface', parameters: { clouds: imported } },
-    {
-      kind: 'work',
-      key: 'contours',
-      operation: 'draw-contours',
-      parameters: { surfaceId: surface, interval: '0.5 m' },
-    },
-    { kind: 'work', key: 'grid', operation: 'make-grid', parameters: { surfaceId: surface, cell: '1 m' } },
-    { kind: 'gate', key: 'fresh', gate: { rule: 'nothing-stale' } },
-  ],
-  outputs: [
-    { of: 'import', format: 'laz' },
-    { of: 'surface', format: 'landxml' },
-    { of: 'contours', format: 'dxf' },
-    { of: 'grid', format: 'tif' },
-  ],
+  steps: [importLidar, findLow, findGround, buildSurface, drawContours, makeGrid, nothingStale],
+  outputs: ofLidar,
 };
 
 /** The run sheets that come with Pampero, by id. */
