@@ -79,6 +79,29 @@ describe('a look while a cloud comes in', () => {
     expect(clouds.map(({ pointCount }) => pointCount)).toEqual([COUNT]);
   });
 
+  test('of a PLY file too, before it is turned into what is imported', async () => {
+    const { id: jobId } = await host.api.newJob('Early PLY');
+    const head = `ply\nformat binary_little_endian 1.0\nelement vertex ${COUNT}\nproperty float x\nproperty float y\nproperty float z\nend_header\n`;
+    const body = new Float32Array(3 * COUNT);
+    for (let i = 0; i < COUNT; i++) body.set([SIDE * ((i * 0.618) % 1), (SIDE * i) / COUNT, 20], 3 * i);
+    const ply = Buffer.concat([Buffer.from(head), Buffer.from(body.buffer)]);
+    const run = await host.api.startFromFile(jobId, 'import-cloud', ply, 'dense.ply');
+    const steps = new Set<string>();
+    const [seen] = await until(async () => {
+      const { comingIn } = await host.api.read(jobId);
+      if (comingIn.length === 0) return undefined;
+      steps.add((await host.api.call('readRun', `/jobs/${jobId}/runs/${run.id}`)).step);
+      return comingIn;
+    });
+    // It is seen while the file is read, or even before.
+    expect([...steps].join()).toMatch(/first look|Reading the file/);
+    expect(seen!.pointCount).toBe(COUNT);
+    expect(seen!.bounds.max[1] - seen!.bounds.min[1]).toBeGreaterThan(SIDE * 0.99);
+    expect((await host.api.ended(jobId, run)).state).toBe('done');
+    const { clouds, comingIn } = await host.api.read(jobId);
+    expect([clouds.map(({ pointCount }) => pointCount), comingIn]).toEqual([[COUNT], []]);
+  });
+
   test('a cancelled import leaves neither cloud nor sample', async () => {
     const { id: jobId } = await host.api.newJob('Wrong place');
     const run = await host.api.startFromFile(jobId, 'import-cloud', bytes, 'flight.las');

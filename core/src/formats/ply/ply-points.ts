@@ -39,6 +39,12 @@ export interface PlyFile {
   readonly encoding: 'ascii' | 'binary_little_endian' | 'binary_big_endian';
   readonly pointCount: number;
   readonly properties: readonly string[];
+  /** Byte at which the vertices begin. */
+  readonly dataAt: number;
+  /** Bytes of a vertex; undefined where they are lines of text. */
+  readonly recordLength: number | undefined;
+  /** Whether nothing follows the vertices, as faces do. */
+  readonly isVerticesAlone: boolean;
   readonly warnings: readonly FormatWarning[];
   batches(signal?: { readonly aborted: boolean }): AsyncGenerator<LoosePoints>;
 }
@@ -118,6 +124,9 @@ export async function openPly(source: ByteSource): Promise<PlyFile> {
     encoding,
     pointCount,
     properties: properties.map((p) => p.name),
+    dataAt,
+    recordLength: encoding === 'ascii' ? undefined : length,
+    isVerticesAlone: nextElement < 0,
     warnings,
     batches: (signal) =>
       encoding === 'ascii'

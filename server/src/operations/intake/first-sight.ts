@@ -1,11 +1,12 @@
-import { rm } from 'node:fs/promises';
+import { rm, stat } from 'node:fs/promises';
+import type { CrsDescription } from '@pampero/core/geodesy';
 import { Cancelled } from '@pampero/core/task';
 import type { MemoryPlan } from '../../memory-plan.js';
 import type { RunContext } from '../../runs/run-service.js';
 import type { CloudFacts } from '../../store/cloud-facts.js';
 import { insertImportingCloud, removeCloud, showIncoming } from '../../store/cloud-repository.js';
 import type { Models } from '../../store/models.js';
-import type { TaskPool } from '../../tasks/task-pool.js';
+import type { TaskInput, TaskPool } from '../../tasks/task-pool.js';
 import type { LasFacts } from '../../tasks/reading-tasks.js';
 import { buildCloud } from './cloud-builder.js';
 import { type SortedExtent } from './sort-records.js';
@@ -20,16 +21,23 @@ const SHOWN_POINTS = 150_000;
 /** How often the page is told of squares that were stored meanwhile. */
 const TELL_EVERY_MS = 1500;
 
-/** A file on its way in, as LAS. */
+/** Smaller ones are in before anyone has looked, bytes. */
+const LEAST_LOOSE_BYTES = 20_000_000;
+
+/** A file on its way in. */
 export interface FileInSight {
-  readonly path: string;
   readonly fileName: string;
   readonly name: string;
+  /** Beside it files of its own are written, and removed. */
+  readonly spillPath: string;
+}
+
+/** What is known of it once it lies there as LAS, or of an excerpt that does. */
+export interface SightedFile {
+  readonly path: string;
   readonly format: string;
   readonly facts: { readonly las: LasFacts; readonly size: number };
   readonly move: Move | undefined;
-  /** Beside it files of its own are written, and removed. */
-  readonly spillPath: string;
 }
 
 type Context = Pick<RunContext, 'job' | 'signal' | 'announce'>;
@@ -41,6 +49,7 @@ type Context = Pick<RunContext, 'job' | 'signal' | 'announce'>;
  */
 export class FirstSight {
   private shown: { readonly id: number; readonly facts: CloudFacts } | undefined;
+  private sighted: SightedFile | undefined;
   private timer: NodeJS.Timeout | undefined;
 
   constructor(
@@ -49,10 +58,36 @@ export class FirstSight {
     private readonly file: FileInSight,
   ) {}
 
+  /** Shows stretches from here and there in a file that is not LAS, before it is turned into it. */
+  async beginLoose(
+    loose: Omit<TaskInput<'convertToLas'>, 'port' | 'target' | 'isExcerpt'>,
+    moveOf: (crs: CrsDescription | undefined) => Move | undefined,
+  ): Promise<void> {
+    const { path, fileName } = loose;
+    const { pool } = this.means;
+    const { signal } = this.context;
+    const { size } = await stat(path);
+    if (size < LEAST_LOOSE_BYTES) return;
+    const target = `${this.file.spillPath}.excerpt`;
+    try {
+      const guarded = { path, fileName, signal, onMessage: () => undefined };
+      const { format, of } = await pool.read('convertToLas', { ...loose, target, isExcerpt: true }, guarded);
+      if (of < LEAST_POINTS) return;
+      const { las } = await openPath(pool, target, fileName, signal);
+      const facts = { las: { ...las, pointCount: of }, size };
+      await this.showFile(target, { path, format, facts, move: moveOf(las.crs) }, moveOf(las.crs));
+    } catch (error) {
+      // What is wrong with the file is said by the import itself.
+      if (error instanceof Cancelled) throw error;
+    } finally {
+      await rm(target, { force: true });
+    }
+  }
+
   /** Shows a sample of the file as it lies there; of a compressed one the beginnings of its chunks. */
-  async begin(): Promise<void> {
-    const { path, facts } = this.file;
-    if (facts.las.pointCount >= LEAST_POINTS) await this.show(path, this.file.move);
+  async begin(sighted: SightedFile): Promise<void> {
+    this.sighted = sighted;
+    if (sighted.facts.las.pointCount >= LEAST_POINTS) await this.show(sighted, sighted.path, sighted.move);
   }
 
   /**
@@ -60,8 +95,8 @@ export class FirstSight {
    * the cloud itself, as its squares are done. Who zooms in sees every point there.
    */
   async fill(cloudId: number, las: LasFacts, { min, max, path }: SortedExtent): Promise<void> {
-    if (!this.shown) return;
-    if (las.chunks) await this.show(path, undefined);
+    if (!this.shown || !this.sighted) return;
+    if (las.chunks) await this.show(this.sighted, path, undefined);
     const { job, announce } = this.context;
     const at = coordinatesOf(las.quantisation);
     const { scale, offset } = las.quantisation;
@@ -91,25 +126,40 @@ export class FirstSight {
     await this.context.job.write((models) => this.removeIn(models), { isPromised: false }).catch(() => undefined);
   }
 
-  /** Builds a small cloud of a sample and shows it in the place of the one before. */
-  private async show(recordsIn: string, move: Move | undefined): Promise<void> {
+  /** Takes a sample of a file and shows it. */
+  private async show(sighted: SightedFile, recordsIn: string, move: Move | undefined): Promise<void> {
+    const { path } = sighted;
+    const { fileName, spillPath } = this.file;
+    const { signal } = this.context;
+    const target = `${spillPath}.sampled`;
+    try {
+      const task = { path, fileName, target, points: SHOWN_POINTS };
+      const whole = recordsIn === path ? task : { ...task, recordsIn };
+      await this.means.pool.read('sampleLas', whole, { path, fileName, signal });
+      await this.showFile(target, sighted, move);
+    } catch (error) {
+      if (error instanceof Cancelled) throw error;
+    } finally {
+      await rm(target, { force: true });
+    }
+  }
+
+  /** Builds a small cloud of a small LAS file and shows it in the place of the one before. */
+  private async showFile(sampled: string, { facts, format }: SightedFile, move: Move | undefined): Promise<void> {
     const { job, signal, announce } = this.context;
     const { pool, memory } = this.means;
-    const { path, fileName, name, format, facts, spillPath } = this.file;
-    const sampled = `${spillPath}.sampled`;
+    const { fileName, name, spillPath } = this.file;
     const moved = `${spillPath}.sample-moved`;
-    const spill = `${spillPath}.sample-spill`;
     let id: number | undefined;
     try {
-      const task = { path, fileName, target: sampled, points: SHOWN_POINTS };
-      await pool.read('sampleLas', recordsIn === path ? task : { ...task, recordsIn }, { path, fileName, signal });
       const { las } = move
         ? await reproject(pool, { path: sampled, fileName, target: moved }, move, signal)
         : await openPath(pool, sampled, fileName, signal);
       const cloudId = (id = await job.write((models) => insertImportingCloud(models, name), { isPromised: false }));
       const blockPoints = memory.blockPoints(las.header.recordLength);
       const source = lasRecordSource(las, move ? moved : sampled, fileName, pool, signal, blockPoints);
-      const built = await buildCloud({ job, pool, cloudId, source, spillPath: spill, memory }, signal, () => undefined);
+      const site = { job, pool, cloudId, source, spillPath: `${spillPath}.sample-spill`, memory };
+      const built = await buildCloud(site, signal, () => undefined);
       const stated = factsOf({ ...las, crs: facts.las.crs, records: facts.las.records }, facts.size, built, {
         fileName,
         format,
@@ -128,9 +178,9 @@ export class FirstSight {
       const made = id;
       if (made !== undefined)
         await job.write((models) => removeCloud(models, made), { isPromised: false }).catch(() => undefined);
-      if (error instanceof Cancelled) throw error;
+      throw error;
     } finally {
-      for (const file of [sampled, moved]) await rm(file, { force: true });
+      await rm(moved, { force: true });
     }
   }
 }

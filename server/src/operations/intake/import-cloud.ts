@@ -50,15 +50,15 @@ export function importCloudWork(pool: TaskPool, options: ImportCloudOptions): Ru
     let cloudId: number | undefined;
     let sight: FirstSight | undefined;
     try {
-      const { path, format, warnings: conversionWarnings } = await asLas(pool, options, signal, report);
+      const inSight = { fileName, name, spillPath };
+      const sightNow = (sight = new FirstSight(context, { pool, memory }, inSight));
+      const { path, format, warnings: conversionWarnings } = await asLas(pool, options, sightNow, signal, report);
       const given = await openPath(pool, path, fileName, signal);
       const move = moveInto(given.las.crs, options);
       const id = (cloudId = await job.write((models) => insertImportingCloud(models, name), { isPromised: false }));
       report(0, 'Taking a first look');
       const formatName = format ?? lasFormat(given.las);
-      const inSight = { path, fileName, name, format: formatName, facts: given, move, spillPath };
-      const sightNow = (sight = new FirstSight(context, { pool, memory }, inSight));
-      await sight.begin();
+      await sightNow.begin({ path, format: formatName, facts: given, move });
       const toTarget = { path, fileName, target: reprojectedPath(options) };
       const tell = (): void => report(0, 'Moving into the job’s system');
       const las = move ? (await reproject(pool, toTarget, move, signal, tell)).las : given.las;
@@ -162,6 +162,7 @@ function reprojectedPath({ spillPath }: ImportCloudOptions): string {
 async function asLas(
   pool: TaskPool,
   options: ImportCloudOptions,
+  sight: FirstSight,
   signal: AbortSignal,
   report: (share: number, step: string) => void,
 ): Promise<{ path: string; format?: string; warnings: readonly FormatWarning[] }> {
@@ -169,15 +170,11 @@ async function asLas(
   if (!kind) return { path: options.path, warnings: [] };
   const layout = kind === 'text' ? (options.layout ?? (await layoutOfText(options))) : undefined;
   const target = convertedPath(options);
+  const loose = { path: options.path, fileName: options.fileName, kind, layout, leaveOut: options.leaveOutScans ?? [] };
+  report(0, 'Taking a first look');
+  await sight.beginLoose(loose, (crs) => moveInto(crs, options));
   report(0, 'Reading the file');
-  const task = {
-    path: options.path,
-    fileName: options.fileName,
-    kind,
-    layout,
-    leaveOut: options.leaveOutScans ?? [],
-    target,
-  };
+  const task = { ...loose, target };
   return {
     path: target,
     ...(await pool.read('convertToLas', task, {

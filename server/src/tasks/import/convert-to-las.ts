@@ -5,6 +5,7 @@ import { FormatError, type ByteSource, type FormatWarning, type LoosePoints } fr
 import { floatDimensionRecord, writeLas } from '@pampero/core/formats/las';
 import type { TextLayout } from '@pampero/core/formats/text';
 import { fileSink, openFileSource } from '../../files/file-bytes.js';
+import { excerptOf } from './excerpt.js';
 import { openLooseFile, type LooseKind } from './loose-file.js';
 import { quantisationNear } from './near-quantisation.js';
 
@@ -18,7 +19,18 @@ export interface ConvertTask {
   readonly leaveOut: readonly number[];
   /** The LAS file to write. */
   readonly target: string;
+  /** Reads stretches from here and there alone, for a first look. */
+  readonly isExcerpt?: boolean;
   readonly port: MessagePort;
+}
+
+export interface ConvertedFile {
+  readonly warnings: FormatWarning[];
+  readonly format: string;
+  readonly hasTime: boolean;
+  readonly pointCount: number;
+  /** Points in the file: as many as were written, or about how many, for an excerpt. */
+  readonly of: number;
 }
 
 /** A tenth of a millimetre of a metre. */
@@ -28,12 +40,13 @@ const SCALE = 0.0001;
  * Turns a format without scaled integers into a LAS file, from which the import goes on as from any other. Coordinates are
  * rounded to 0.0001 units.
  */
-export async function convertToLas(
-  task: ConvertTask,
-): Promise<{ warnings: FormatWarning[]; format: string; hasTime: boolean }> {
-  const source = await openFileSource(task.path, task.fileName);
+export async function convertToLas(task: ConvertTask): Promise<ConvertedFile> {
+  const whole = await openFileSource(task.path, task.fileName);
   const target = await open(task.target, 'w');
   try {
+    const excerpt = task.isExcerpt ? await excerptOf(whole, task.kind) : undefined;
+    if (task.isExcerpt && !excerpt) return { warnings: [], format: '', hasTime: false, pointCount: 0, of: 0 };
+    const source = excerpt?.source ?? whole;
     const file = await openLooseFile(source, task.kind, task.layout, { leaveOut: task.leaveOut });
     const first = await file.batches.next();
     if (first.done) {
@@ -45,21 +58,31 @@ export async function convertToLas(
       });
     }
     const quantisation = quantisationNear(first.value.easting[0]!, first.value.northing[0]!, SCALE);
-    await writeLas(fileSink(target), quantised(first.value, file.batches, quantisation, source, task.port), {
-      version: '1.4',
-      pointFormat: first.value.red ? 7 : 6,
-      quantisation,
-      isStandardGpsTime: task.kind === 'e57',
-      ...(first.value.confidence && {
-        extraBytesLength: 4,
-        records: [floatDimensionRecord('confidence', 'as the source has it')],
-      }),
-      ...(file.crs && { crs: file.crs }),
-    });
-    return { warnings: [...file.warnings()], format: file.format, hasTime: first.value.gpsTime !== undefined };
+    const pointCount = await writeLas(
+      fileSink(target),
+      quantised(first.value, file.batches, quantisation, source, task.port),
+      {
+        version: '1.4',
+        pointFormat: first.value.red ? 7 : 6,
+        quantisation,
+        isStandardGpsTime: task.kind === 'e57',
+        ...(first.value.confidence && {
+          extraBytesLength: 4,
+          records: [floatDimensionRecord('confidence', 'as the source has it')],
+        }),
+        ...(file.crs && { crs: file.crs }),
+      },
+    );
+    return {
+      warnings: [...file.warnings()],
+      format: file.format,
+      hasTime: first.value.gpsTime !== undefined,
+      pointCount,
+      of: excerpt ? Math.round(pointCount / excerpt.share) : pointCount,
+    };
   } finally {
     await target.close();
-    await source.close();
+    await whole.close();
     task.port.close();
   }
 }
