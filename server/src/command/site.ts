@@ -109,8 +109,9 @@ async function dividedSite(
   const paths = (await Promise.all(options.in.map(async (path) => resolve(await existing(path))))).sort();
   const files: SiteFile['files'] = [];
   for (const path of paths) {
-    const { size, mtimeMs } = await stat(path);
-    files.push([path, size, Math.round(mtimeMs)]);
+    const facts = await stat(path);
+    if (facts.isDirectory()) throw new Misuse(`${path} is a folder. Give its files, as in --in ${path}/*.laz.`);
+    files.push([path, facts.size, Math.round(facts.mtimeMs)]);
   }
   const known = await readSite(folder);
   if (known?.squares) {

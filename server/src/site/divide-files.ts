@@ -34,6 +34,18 @@ export async function divideFiles(
   paths: readonly string[],
   division: Division,
 ): Promise<{ squares: SiteSquare[]; epsg: number | undefined }> {
+  try {
+    return await dividedFiles(paths, division);
+  } catch (error) {
+    await rm(division.folder, { recursive: true, force: true });
+    throw error;
+  }
+}
+
+async function dividedFiles(
+  paths: readonly string[],
+  division: Division,
+): Promise<{ squares: SiteSquare[]; epsg: number | undefined }> {
   const { pool, folder, layout, signal, report } = division;
   await rm(folder, { recursive: true, force: true });
   await mkdir(folder, { recursive: true });
