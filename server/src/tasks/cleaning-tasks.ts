@@ -52,26 +52,26 @@ export function gatherTile({ nodes, quantisation, tile, margin, takes, confidenc
   own: FoundPoints[];
   ownCount: number;
 } {
-  const { scale, offset } = quantisation;
+  // Bare numbers: looking into objects and tuples at every point would be half of the work.
+  const [scaleX, scaleY, scaleZ] = quantisation.scale;
+  const [offsetX, offsetY, offsetZ] = quantisation.offset;
+  const { west, south, east, north } = tile;
+  const [farWest, farSouth, farEast, farNorth] = [west - margin, south - margin, east + margin, north + margin];
   // Written over from node to node: fresh memory for each costs as much as the looking.
   const most = nodes.reduce((greatest, { count }) => Math.max(greatest, count), 0);
   const own = new Uint32Array(most);
   const around = new Uint32Array(most);
   const parts = nodes.map((node) => {
     const { x, y, z } = positionsOf(node);
+    const { classification, flags, count } = node;
     let [owned, near] = [0, 0];
-    for (let i = 0; i < node.count; i++) {
-      if (takes[node.classification[i]!] === 0 || (node.flags[i]! & PointFlag.withheld) !== 0) continue;
-      const e = x[i]! * scale[0] + offset[0];
-      const n = y[i]! * scale[1] + offset[1];
-      if (e >= tile.west && e < tile.east && n >= tile.south && n < tile.north) own[owned++] = i;
-      else if (
-        e >= tile.west - margin &&
-        e <= tile.east + margin &&
-        n >= tile.south - margin &&
-        n <= tile.north + margin
-      )
-        around[near++] = i;
+    for (let i = 0; i < count; i++) {
+      const e = x[i]! * scaleX + offsetX;
+      const n = y[i]! * scaleY + offsetY;
+      if (e < farWest || e > farEast || n < farSouth || n > farNorth) continue;
+      if (takes[classification[i]!] === 0 || (flags[i]! & PointFlag.withheld) !== 0) continue;
+      if (e >= west && e < east && n >= south && n < north) own[owned++] = i;
+      else around[near++] = i;
     }
     const sure = confidence && confidenceOf(node, confidence);
     const greens = green && greenOf(node, green);
@@ -79,24 +79,21 @@ export function gatherTile({ nodes, quantisation, tile, margin, takes, confidenc
   });
   const ownCount = parts.reduce((sum, { own }) => sum + own.length, 0);
   const count = parts.reduce((sum, { around }) => sum + around.length, ownCount);
-  const places = {
-    count,
-    x: new Float64Array(count),
-    y: new Float64Array(count),
-    z: new Float64Array(count),
-    ...(confidence && { confidence: new Float32Array(count) }),
-  };
+  const [px, py, pz] = [new Float64Array(count), new Float64Array(count), new Float64Array(count)];
+  const sureOf = confidence && new Float32Array(count);
+  const places = { count, x: px, y: py, z: pz, ...(sureOf && { confidence: sureOf }) };
   const isGreen = green && new Uint8Array(count);
   let at = 0;
-  const put = ({ x, y, z, sure, greens }: (typeof parts)[number], indices: ArrayLike<number>): void => {
+  const put = ({ x, y, z, sure, greens }: (typeof parts)[number], indices: Uint32Array): void => {
+    const first = at;
     for (let k = 0; k < indices.length; k++) {
       const i = indices[k]!;
-      if (sure) places.confidence![at] = sure[i]!;
-      if (greens) isGreen![at] = greens[i]!;
-      places.x[at] = x[i]! * scale[0] + offset[0] - tile.west;
-      places.y[at] = y[i]! * scale[1] + offset[1] - tile.south;
-      places.z[at++] = z[i]! * scale[2] + offset[2];
+      px[at] = x[i]! * scaleX + offsetX - west;
+      py[at] = y[i]! * scaleY + offsetY - south;
+      pz[at++] = z[i]! * scaleZ + offsetZ;
     }
+    if (sure && sureOf) for (let k = 0; k < indices.length; k++) sureOf[first + k] = sure[indices[k]!]!;
+    if (greens && isGreen) for (let k = 0; k < indices.length; k++) isGreen[first + k] = greens[indices[k]!]!;
   };
   for (const part of parts) put(part, part.own);
   for (const part of parts) put(part, part.around);
