@@ -34,7 +34,7 @@ describe('a server killed in the middle', () => {
   };
 
   test('of an import, then of a classification: the job opens again, whole, without the half step', async () => {
-    const cloud = slicePoints(surveyScene('wooded-hill', 7).cloud, 0, 200_000);
+    const cloud = slicePoints(surveyScene('wooded-hill', 7).cloud, 0, 400_000);
     const bytes = await lasBytes({ ...cloud, classification: new Uint8Array(cloud.count).fill(1) });
     let api = await start();
     const { id: jobId } = await api.newJob('Kill');
