@@ -245,6 +245,7 @@ describe('a run sheet', () => {
     expect(sheets.filter((each) => each.isShipped).map((each) => each.id)).toEqual([
       'lidar-to-contours',
       'photographs-to-contours',
+      'square-to-contours',
     ]);
     expect(unreadable).toEqual([{ fileName: 'broken.json', what: 'It is not JSON.' }]);
     await server.api.call('removeRunSheet', `/run-sheets/${kept.id}`);
