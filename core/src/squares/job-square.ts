@@ -38,11 +38,6 @@ export function ownsPlace({ west, south, east, north }: PlanBounds, easting: num
   return easting >= west && easting < east && northing >= south && northing < north;
 }
 
-/** Whether a place lies in a square or on its edge. */
-export function holdsPlace({ west, south, east, north }: PlanBounds, easting: number, northing: number): boolean {
-  return easting >= west && easting <= east && northing >= south && northing <= north;
-}
-
 /**
  * The lines along which squares meet. Near them what is computed may hang on nothing that only one of the two squares knows, so that
  * both come to the same.

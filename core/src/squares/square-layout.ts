@@ -18,7 +18,7 @@ export interface Square {
 }
 
 /** More squares than this are no plan but a mistyped side. */
-export const MOST_SQUARES = 100_000;
+const MOST_SQUARES = 100_000;
 
 export function squareAt({ side }: SquareLayout, column: number, row: number): Square {
   const [west, south] = [column * side, row * side];

@@ -21,8 +21,6 @@ interface RunOptions extends PlaceOptions {
   readonly json?: boolean;
 }
 
-const TELL_EVERY_MS = 250;
-
 /**
  * Runs a sheet from files to files. The job is kept in the folder: called again after it was cut off, or with a gate accepted, it
  * goes on at the first step that is not done.
@@ -134,15 +132,7 @@ async function throughGates(
   };
   let run = begun;
   for (;;) {
-    const settled = sheetRunner.settled(job.id, run.id);
-    let isSettled = false;
-    void settled.finally(() => (isSettled = true)).catch(() => undefined);
-    while (!isSettled) {
-      tell(await sheetRunner.read(job.id, run.id));
-      await Promise.race([settled, new Promise((wake) => setTimeout(wake, TELL_EVERY_MS))]);
-    }
-    run = await settled;
-    tell(run);
+    run = await sheetRunner.watch(job.id, run.id, tell);
     const gate = run.steps.find(({ state }) => state === 'waiting');
     const reason = gate && accepted.get(gate.key);
     if (run.state !== 'waiting' || !gate || reason === undefined) return run;

@@ -39,7 +39,7 @@ export async function findSheet(name: string): Promise<RunSheet> {
 }
 
 /** Options of the form key=text. @throws Misuse */
-export function pairsOf(given: readonly string[], option: string): Map<string, string> {
+function pairsOf(given: readonly string[], option: string): Map<string, string> {
   return new Map(
     given.map((text) => {
       const at = text.indexOf('=');

@@ -24,6 +24,7 @@ import { allFiles, planSheet, type PlannedStep } from './sheet-plan.js';
 import { valuesOf } from './sheet-values.js';
 import { tellSheetRun } from './tell-run.js';
 
+const LOOK_EVERY_MS = 250;
 /** States in which a run goes no further by itself and will not come back. */
 const OVER: readonly SheetRun['state'][] = ['done', 'cancelled'];
 
@@ -132,6 +133,20 @@ export class SheetRunner {
   async settled(jobId: string, id: number): Promise<SheetRun> {
     await this.under.get(keyOf(jobId, id))?.ended;
     return this.read(jobId, id);
+  }
+
+  /** As {@link settled}; until then tells now and then how far the run is. */
+  async watch(jobId: string, id: number, onLook: (run: SheetRun) => void): Promise<SheetRun> {
+    const settled = this.settled(jobId, id);
+    let isSettled = false;
+    void settled.finally(() => (isSettled = true)).catch(() => undefined);
+    while (!isSettled) {
+      onLook(await this.read(jobId, id));
+      await Promise.race([settled, new Promise((wake) => setTimeout(wake, LOOK_EVERY_MS))]);
+    }
+    const run = await settled;
+    onLook(run);
+    return run;
   }
 
   /** Goes on with what a server that is gone was at. */

@@ -33,8 +33,6 @@ export interface SiteRunOptions {
   readonly onSquare: (square: SiteSquare, run: SheetRun) => void;
 }
 
-const LOOK_EVERY_MS = 250;
-
 /**
  * Runs a sheet on all squares of a site: first on each until its points have their classes, then, when all have come so far, to the
  * end. A square that stops holds up its neighbours and nobody else.
@@ -104,15 +102,7 @@ export class SiteRun {
   private async toRest(square: SiteSquare, job: Job, begun: SheetRun): Promise<SheetRun> {
     let run = begun;
     for (;;) {
-      const settled = this.runner.settled(job.id, run.id);
-      let isSettled = false;
-      void settled.finally(() => (isSettled = true)).catch(() => undefined);
-      while (!isSettled) {
-        this.options.onSquare(square, await this.runner.read(job.id, run.id));
-        await Promise.race([settled, new Promise((wake) => setTimeout(wake, LOOK_EVERY_MS))]);
-      }
-      run = await settled;
-      this.options.onSquare(square, run);
+      run = await this.runner.watch(job.id, run.id, (now) => this.options.onSquare(square, now));
       const gate = waitsAt(run);
       const reason = gate === SQUARES_GATE || gate === undefined ? undefined : this.options.accepted.get(gate);
       if (reason === undefined) return run;
