@@ -270,8 +270,8 @@ test(
         api.call('startOperation', `/jobs/${id}/operations/adjust-strips`, { body: { cloud: 1 } }),
       );
       expect(adjusted.state, adjusted.outcome).toBe('done');
-      let [killed, kept] = [server, 0];
-      for (const wait of [20, 120, 400]) {
+      let killed = server;
+      for (const wait of [20, 250]) {
         const { api: now } = killed;
         await now.call('startOperation', `/jobs/${id}/operations/apply-adjustment`, {
           body: { adjustment: adjusted.productId },
@@ -285,12 +285,8 @@ test(
         const isDone = entry!.state === 'done' && entry!.operation === 'apply-adjustment';
         expect(clouds[0]!.positions.sets).toHaveLength(isDone ? 1 : 0);
         expect(clouds[0]!.positions.shown).toBe(isDone ? clouds[0]!.positions.sets[0]!.id : 0);
-        if (isDone) {
-          kept++;
-          await killed.api.call('undo', `/jobs/${id}/undo`);
-        }
+        if (isDone) await killed.api.call('undo', `/jobs/${id}/undo`);
       }
-      expect(kept).toBeLessThan(4);
       await killed.stop();
     } finally {
       await server.stop();

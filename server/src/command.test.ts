@@ -10,7 +10,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { fieldWithShed, lasBytes, testServer } from './server.fixture.js';
 
 /** How often a run is killed; `PAMPERO_KILLS=20` for the long form. */
-const KILLS = Number(process.env['PAMPERO_KILLS'] ?? 4);
+const KILLS = Number(process.env['PAMPERO_KILLS'] ?? 2);
 const bin = fileURLToPath(new URL('../bin/pampero.mjs', import.meta.url));
 const call = promisify(execFile);
 let folder: string;

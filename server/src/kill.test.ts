@@ -34,7 +34,7 @@ describe('a server killed in the middle', () => {
   };
 
   test('of an import, then of a classification: the job opens again, whole, without the half step', async () => {
-    const cloud = slicePoints(surveyScene('wooded-hill', 7).cloud, 0, 400_000);
+    const cloud = slicePoints(surveyScene('wooded-hill', 7).cloud, 0, 200_000);
     const bytes = await lasBytes({ ...cloud, classification: new Uint8Array(cloud.count).fill(1) });
     let api = await start();
     const { id: jobId } = await api.newJob('Kill');
@@ -59,7 +59,7 @@ describe('a server killed in the middle', () => {
     const before = (await api.read(jobId)).clouds[0]!;
 
     // Killed at several places of the way: while rasters are gathered, the cloth laid, points classed and classes stored.
-    for (const share of [0.1, 0.5, 0.7, 0.96]) {
+    for (const share of [0.1, 0.6, 0.96]) {
       const run = await api.call('startOperation', `/jobs/${jobId}/operations/find-ground`, {
         body: { clouds: [before.id] },
       });
@@ -70,7 +70,7 @@ describe('a server killed in the middle', () => {
       const [entry] = now.history.entries;
       if (entry!.state === 'done') {
         // It was quicker than the kill: then all of it is there.
-        expect(now.clouds[0]!.classCounts['2']).toBeGreaterThan(100_000);
+        expect(now.clouds[0]!.classCounts['2']).toBeGreaterThan(50_000);
         await api.call('undo', `/jobs/${jobId}/undo`);
         now = await api.read(jobId);
       } else expect([seen.state, entry!.state]).toEqual(['running', 'interrupted']);
@@ -84,8 +84,8 @@ describe('a server killed in the middle', () => {
     api = await start();
     now = await api.read(jobId);
     expect(now.history.entries[0]!.state).toBe('done');
-    expect(now.clouds[0]!.classCounts['2']).toBeGreaterThan(100_000);
-  }, 300_000); // ground six times and six servers: on a busy machine two minutes are not enough
+    expect(now.clouds[0]!.classCounts['2']).toBeGreaterThan(50_000);
+  }, 300_000); // ground five times and five servers: on a busy machine two minutes are not enough
 
   test('between one hand edit and the next: what was acknowledged is there, what was not is there whole or not at all', async () => {
     let api = await start();
@@ -104,7 +104,7 @@ describe('a server killed in the middle', () => {
         body: { selection: square(k), classCode: 64 + k },
       });
     const known = new Map<number, number>();
-    for (let k = 0; k < 6; k++) {
+    for (let k = 0; k < 4; k++) {
       const acknowledged = await api.ended(jobId, await edit(2 * k));
       expect(acknowledged.state).toBe('done');
       known.set(64 + 2 * k, (await api.read(jobId)).clouds[0]!.classCounts[64 + 2 * k]!);

@@ -58,6 +58,8 @@ export interface Settings {
   readonly outside?: readonly string[];
   /** Folder that a drawing program watches, if there is one. */
   readonly drawings?: string | undefined;
+  /** Folder by which several machines that share a large site tell each other the edges of their squares. */
+  readonly edges?: string | undefined;
   /** Address of the queue that other machines take tasks from, if there is one. */
   readonly queue?: string | undefined;
   readonly log: 'silent' | 'error' | 'warn' | 'info' | 'debug';

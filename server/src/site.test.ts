@@ -14,6 +14,7 @@ import { JobError } from './errors/job-error.js';
 import { openFileSource } from './files/file-bytes.js';
 import { checkedSheet } from './run-sheets/sheet-runner.js';
 import { shippedSheets } from './run-sheets/shipped.js';
+import { machineIn } from './site/this-machine.js';
 import { divideFiles } from './site/divide-files.js';
 import { MARGIN_STEP, sheetForSquares, SQUARES_GATE } from './site/sheet-for-squares.js';
 import { openReader } from './store/job-file.js';
@@ -195,9 +196,10 @@ const site = (out: string, ...more: string[]): Promise<Ended> =>
 describe('a site from files to products', () => {
   const names = ['5512000_6150000', '5512050_6150000', '5512000_6150050', '5512050_6150050'];
   let said: Ended;
+  let others: Ended[];
 
   beforeAll(async () => {
-    // Killed once while it is dividing or just after, once in the middle of the squares; then it runs to its end.
+    // Killed once while it is dividing or just after, once in the middle of the squares; it does not come back, and two others take over.
     for (const after of [/"step":"Dividing/, /Find ground/]) {
       const child = spawn(process.execPath, [bin, ...ARGUMENTS, '--in', at('east.laz'), at('west.las'), '--out', at('out')], { env }); // prettier-ignore
       await new Promise<void>((done) => {
@@ -206,14 +208,24 @@ describe('a site from files to products', () => {
         child.on('exit', () => done());
       });
     }
+    others = await Promise.all(['one', 'two'].map((name) => site('out', '--silent', '6', '--at-once', '1', '--jobs', at(name)))); // prettier-ignore
     said = await site('out');
   }, 300_000);
 
-  test('goes on after it was killed, and ends well', () => {
-    expect(said.err).not.toMatch(/error/i);
-    expect(said.code).toBe(0);
-    expect(said.out).toMatch(/Going on with \d squares/);
-    expect(said.out).toContain('4 of 4 squares done');
+  test('is taken over by others when its machine was killed; each does some of the squares', async () => {
+    for (const { code, out, err } of [...others, said]) {
+      expect(err).not.toMatch(/error/i);
+      expect(code).toBe(0);
+      expect(out).toMatch(/Going on with \d squares/);
+      expect(out).toContain('4 of 4 squares done');
+    }
+    for (const jobs of ['one', 'two'])
+      expect((await readdir(at(jobs))).filter((file) => file.endsWith('.pampero')).length).toBeGreaterThan(0);
+    // Nothing of what the machines told each other is left but that the squares are done.
+    expect((await readdir(at('out', 'edges'))).filter((file) => file.endsWith('.marks'))).toEqual([]);
+    const phases = await Promise.all(names.map(async (name) => JSON.parse(await readFile(at('out', 'squares', `${name}.json`), 'utf8')) as { phase: string; by: string })); // prettier-ignore
+    expect(phases.map(({ phase }) => phase)).toEqual(['done', 'done', 'done', 'done']);
+    expect(new Set(phases.map(({ by }) => by)).size).toBe(2);
   });
 
   test('every square has its files; pieces of the input are gone', async () => {
@@ -233,7 +245,15 @@ describe('a site from files to products', () => {
   });
 
   /** What is stored in the jobs of two squares, and where their points lie with which classes. */
-  const opened = async (name: string) => openReader(at('out', 'jobs', (await readdir(at('out', 'jobs'))).find((file) => file.startsWith(name.replace('_', '-')) && file.endsWith('.pampero'))!)); // prettier-ignore
+  const opened = async (name: string) => {
+    const { by } = JSON.parse(await readFile(at('out', 'squares', `${name}.json`), 'utf8')) as { by: string };
+    for (const jobs of [at('one'), at('two'), at('out', 'jobs')]) {
+      if ((await machineIn(jobs))!.name !== by) continue;
+      const file = (await readdir(jobs)).find((each) => each.startsWith(name.replace('_', '-')) && each.endsWith('.pampero')); // prettier-ignore
+      return openReader(join(jobs, file!));
+    }
+    throw new Error(`nobody has ${name}`);
+  };
 
   test('a point has one class, whichever square has it', async () => {
     const classOf = new Map<string, number>();

@@ -1,5 +1,5 @@
 import type { PlanBounds } from '../raster/index.js';
-import { squareAt, type SquareLayout } from './square-layout.js';
+import { squareAt, type Square, type SquareLayout } from './square-layout.js';
 
 /** The square of a site that a job works on: its points reach further by the margin, what leaves ends at the edges of its land. */
 export interface JobSquare {
@@ -31,6 +31,11 @@ export function landOf(
     east: east + (toEast ? margin : 0),
     north: north + (toNorth ? margin : 0),
   };
+}
+
+/** Which square of the layout a job works on: its middle lies in it, however far it reaches beyond the rim. */
+export function squareOf({ land: { west, south, east, north }, side }: JobSquare): Square {
+  return squareAt({ side }, Math.floor((west + east) / 2 / side), Math.floor((south + north) / 2 / side));
 }
 
 /** Whether a place belongs to a square: of the places on its edges those in the west and south do. */

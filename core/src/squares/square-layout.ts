@@ -20,7 +20,7 @@ export interface Square {
 /** More squares than this are no plan but a mistyped side. */
 const MOST_SQUARES = 100_000;
 
-export function squareAt({ side }: SquareLayout, column: number, row: number): Square {
+export function squareAt({ side }: Pick<SquareLayout, 'side'>, column: number, row: number): Square {
   const [west, south] = [column * side, row * side];
   return {
     // By its south-west corner in whole units, as map sheets are called; unique, since sides are at least one unit.
@@ -55,6 +55,17 @@ export function layOutSquares(layout: SquareLayout, lands: readonly PlanBounds[]
       }
   }
   return [...found.values()].sort((a, b) => a.row - b.row || a.column - b.column);
+}
+
+/** The eight squares about one, whether anything lies there or not. */
+export function squaresAbout(
+  layout: Pick<SquareLayout, 'side'>,
+  { column, row }: Pick<Square, 'column' | 'row'>,
+): Square[] {
+  const about: Square[] = [];
+  for (const r of [row - 1, row, row + 1])
+    for (const c of [column - 1, column, column + 1]) if (r !== row || c !== column) about.push(squareAt(layout, c, r));
+  return about;
 }
 
 export function withMargin({ west, south, east, north }: PlanBounds, margin: number): PlanBounds {

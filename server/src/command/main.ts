@@ -61,7 +61,11 @@ program
   )
   .argument('<sheet>', 'a run sheet: its JSON file, or the id of one that came with Pampero')
   .requiredOption('--in <files...>', 'the clouds, one or many: LAS, LAZ, COPC, E57, PLY, PTX or text')
-  .requiredOption('--out <folder>', 'folder for the squares; their jobs are kept in its "jobs" folder')
+  .requiredOption('--out <folder>', 'folder for the squares; several machines may share it')
+  .option(
+    '--jobs <folder>',
+    'folder for the jobs of this machine, on a disk of its own; the "jobs" folder of --out when left out',
+  )
   .requiredOption('--side <length>', 'side of a square, in the unit of the files; squares lie on its whole multiples')
   .option(
     '--margin <length>',
@@ -80,6 +84,10 @@ program
   .option(
     '--at-once <number>',
     'squares that are worked on at the same time; as many as there are threads when left out',
+  )
+  .option(
+    '--silent <seconds>',
+    'how long another machine may say nothing before its squares are taken over; 60 when left out',
   )
   .option('--least <points>', 'leave out squares that fewer points belong to; 1 000 when left out')
   .option('--without <square>', 'leave out a square, by its name; can be repeated', collect, [])

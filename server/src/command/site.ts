@@ -1,18 +1,25 @@
-import { mkdir, rm, stat, writeFile } from 'node:fs/promises';
-import { join, resolve } from 'node:path';
+import { createHash } from 'node:crypto';
+import { rm, stat } from 'node:fs/promises';
+import { basename, join, resolve } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
 import { isDeepStrictEqual } from 'node:util';
+import type { GivenPlaces, RunSheet } from '@pampero/contract';
 import { lengthUnits, metresPer, type LengthUnit } from '@pampero/core/geodesy';
+import { checkCancelled } from '@pampero/core/task';
 import { formatCount, formatCounted, formatNumber } from '@pampero/core/wording';
 import { crsByCode } from '../crs/crs-catalogue.js';
-import { mapWide } from '../passes/node-groups.js';
 import { writePackage } from '../hand-over/write-package.js';
+import { codeSum } from '../queue/code-sum.js';
 import { startServices, type StartedServices } from '../services.js';
 import { readSettings } from '../settings.js';
 import { divideFiles } from '../site/divide-files.js';
 import { compareSeams, seamsAsCsv } from '../site/seams.js';
 import { sheetForSquares, SQUARES_GATE } from '../site/sheet-for-squares.js';
 import { readSite, writeSite, type SiteFile, type SiteSquare } from '../site/site-file.js';
-import { SiteRun, waitsAt, type RunSquare } from '../site/site-run.js';
+import { SiteRun, type RunSquare } from '../site/site-run.js';
+import { SquareBoard } from '../site/square-board.js';
+import { becomeMachine, machineIn, stillWorks } from '../site/this-machine.js';
+import { writeWhole } from '../site/write-whole.js';
 import { EXIT, Misuse } from './exit-codes.js';
 import { existing } from './files.js';
 import { folderTarget, itemsOf } from './folder-target.js';
@@ -21,6 +28,8 @@ import { Telling } from './telling.js';
 
 interface SiteOptions extends PlaceOptions {
   readonly out: string;
+  readonly jobs?: string;
+  readonly silent?: string;
   readonly in: readonly string[];
   readonly side: string;
   readonly margin?: string;
@@ -32,12 +41,18 @@ interface SiteOptions extends PlaceOptions {
   readonly json?: boolean;
 }
 
+/** What a site is asked to be. */
+type Given = Required<Pick<SiteFile, 'side' | 'files' | 'work' | 'code'>> & { readonly margin?: number };
 type DividedSite = SiteFile & { readonly squares: readonly SiteSquare[] };
 
 /** Metres: twice the longest side that triangles have unless one says otherwise, so that what lies across an edge is known. */
 const USUAL_MARGIN = 60;
 /** Points. */
 const USUAL_LEAST = 1000;
+/** Seconds. */
+const USUAL_SILENCE = 60;
+/** What the machine that divides the files has taken meanwhile. */
+const DIVIDING = 'dividing';
 
 /**
  * Works on a large site: divides its files into squares with margins, runs a sheet on each in a job of its own, and holds what was made
@@ -50,9 +65,9 @@ export async function site(sheetName: string, options: SiteOptions): Promise<voi
   const places = await placesOf(sheet, options);
   const accepted = acceptedGates(sheet, options.accept);
   const folder = resolve(options.out);
-  const data = join(folder, 'jobs');
-  await mkdir(data, { recursive: true });
-  const settings = { ...readSettings({ ...process.env, PAMPERO_DATA: data }), folder: '/' };
+  const jobs = options.jobs === undefined ? join(folder, 'jobs') : resolve(options.jobs);
+  const board = await boardOf(folder, jobs, options.silent);
+  const settings = { ...readSettings({ ...process.env, PAMPERO_DATA: jobs }), folder: '/', edges: edgesIn(folder) }; // prettier-ignore
   const services = await startServices(settings);
   const interruption = new AbortController();
   const { signal } = interruption;
@@ -60,46 +75,83 @@ export async function site(sheetName: string, options: SiteOptions): Promise<voi
   process.once('SIGTERM', () => interruption.abort());
   signal.addEventListener('abort', () => {
     services.sheetRunner.close();
-    void services.library.list().then((jobs) => Promise.all(jobs.map(({ id }) => services.runs.stopAll(id))));
+    void services.library.list().then((all) => Promise.all(all.map(({ id }) => services.runs.stopAll(id))));
   });
   try {
-    const divided = await dividedSite(services, folder, options, telling, signal);
+    const work = workSum(sheet, places);
+    const divided = await dividedSite(services, board, folder, work, options, telling, signal);
     const worked = withoutRim(divided, options.least, telling);
     checkNames(worked, options.without);
     const atOnce = options.atOnce === undefined ? settings.workers : wholeOf(options.atOnce, '--at-once');
     const shares = new Map<string, number>();
-    const run = new SiteRun(services.library, services.sheetRunner, {
-      site: worked,
-      without: options.without,
-      sheet,
-      places,
-      pieces: piecesIn(folder),
-      atOnce,
-      accepted,
-      signal,
-      onSquare: (square, { progress, steps }) => {
-        shares.set(square.name, progress);
-        const sum = [...shares.values()].reduce((a, b) => a + b, 0);
-        const step = steps.find(({ state }) => state === 'running')?.title ?? 'Waiting';
-        telling.progress(sum / worked.squares.length, `${square.name}: ${step}`);
+    await new SiteRun(
+      { ...services, board },
+      {
+        site: worked,
+        without: options.without,
+        sheet,
+        places,
+        pieces: piecesIn(folder),
+        atOnce,
+        accepted,
+        signal,
+        onSquare: (square, { progress, steps }) => {
+          shares.set(square.name, progress);
+          const sum = [...shares.values()].reduce((a, b) => a + b, 0);
+          const step = steps.find(({ state }) => state === 'running')?.title ?? 'Waiting';
+          telling.progress(sum / worked.squares.length, `${square.name}: ${step}`);
+        },
+        onDone: (name) => void shares.set(name, 1),
+        write: (done) => writeSquare(services, done, folder, telling, signal),
       },
-    });
-    await tellOutcome(services, worked, await run.run(), folder, atOnce, telling, signal);
+    ).run();
+    await tellOutcome(board, worked, options.without, folder, jobs, telling);
   } catch (error) {
+    await board.letGo();
     if (!signal.aborted) throw error;
     telling.fault('Stopped. Run the same command again to go on.');
     process.exitCode = EXIT.interrupted;
   } finally {
+    await board.close();
     await services.close();
   }
 }
 
+/** Where it is kept which machine works on which square. @throws Misuse where another command works with the same jobs */
+async function boardOf(folder: string, jobs: string, silent: string | undefined): Promise<SquareBoard> {
+  const silentMs = 1000 * (silent === undefined ? USUAL_SILENCE : wholeOf(silent, '--silent'));
+  // A beat may be missed now and then, as where the shared folder is slow.
+  const times = { beatMs: silentMs / 12, silentMs };
+  const before = await machineIn(jobs);
+  const works = before && (await stillWorks(before));
+  const squares = join(folder, 'squares');
+  const isTaken =
+    works ?? (before !== undefined && (await (await SquareBoard.at(squares, before.name, times)).isTaken()));
+  if (isTaken)
+    throw new Misuse(
+      `Another command works with the jobs in ${jobs}, on ${before!.host}. To help it, here or on another machine, give this one a folder of its own, on a disk of its own: --jobs`,
+    );
+  return SquareBoard.at(squares, (await becomeMachine(jobs, before)).name, times);
+}
+
+/** What all squares go by: the steps, and what is given to them. */
+function workSum(sheet: RunSheet, places: GivenPlaces): string {
+  // Folders may be called otherwise on another machine.
+  const given = JSON.stringify([sheet.steps, places], (key, value: unknown) =>
+    key === 'folderPath' ? basename(String(value)) : value,
+  );
+  return createHash('sha256').update(given).digest('base64url').slice(0, 16);
+}
+
+const edgesIn = (folder: string): string => join(folder, 'edges');
 const piecesIn = (folder: string): string => join(folder, 'pieces');
 
-/** The site as its folder has it, or divided now. */
+/** The site as its folder has it, or divided now; by one machine, while others wait for it. */
 async function dividedSite(
-  { pool }: StartedServices,
+  services: StartedServices,
+  board: SquareBoard,
   folder: string,
+  work: string,
   options: SiteOptions,
   telling: Telling,
   signal: AbortSignal,
@@ -113,16 +165,62 @@ async function dividedSite(
     if (facts.isDirectory()) throw new Misuse(`${path} is a folder. Give its files, as in --in ${path}/*.laz.`);
     files.push([path, facts.size, Math.round(facts.mtimeMs)]);
   }
-  const known = await readSite(folder);
-  if (known?.squares) {
-    const margin = options.margin === undefined ? known.margin : lengthOf(options.margin, '--margin');
-    if (known.side !== side || known.margin !== margin || !isDeepStrictEqual(known.files, files))
-      throw new Misuse(
-        `${options.out} holds a site of other files, or divided otherwise: a side of ${known.side} and a margin of ${known.margin}. Choose another folder.`,
-      );
-    telling.line(`Going on with ${formatCounted(known.squares.length, 'square')}.`);
-    return { ...known, squares: known.squares };
+  const given = { side, files, work, code: codeSum(), ...(options.margin !== undefined && { margin: lengthOf(options.margin, '--margin', 0) }) }; // prettier-ignore
+  for (;;) {
+    checkCancelled(signal);
+    const known = await knownSite(folder, given, options);
+    if (known) {
+      telling.line(`Going on with ${formatCounted(known.squares.length, 'square')}.`);
+      return known;
+    }
+    if (await board.take(DIVIDING)) break;
+    telling.progress(0, 'Another machine divides the files');
+    await pause(1000, undefined, { signal }).catch(() => undefined);
   }
+  try {
+    const known = await knownSite(folder, given, options);
+    return known ?? (await divideNow(services, folder, paths, given, options, telling, signal));
+  } finally {
+    await board.giveBack(DIVIDING);
+  }
+}
+
+/** The site that is in a folder, divided. @throws Misuse where it is another */
+async function knownSite(folder: string, given: Given, options: SiteOptions): Promise<DividedSite | undefined> {
+  const known = await readSite(folder);
+  if (!known?.squares) return undefined;
+  // Where a file lies may be called otherwise on another machine.
+  const named = (files: SiteFile['files']): unknown => files.map(([path, ...facts]) => [basename(path), ...facts]);
+  if (
+    known.side !== given.side ||
+    known.margin !== (given.margin ?? known.margin) ||
+    !isDeepStrictEqual(named(known.files), named(given.files))
+  )
+    // prettier-ignore
+    throw new Misuse(
+      `${options.out} holds a site of other files, or divided otherwise: a side of ${known.side} and a margin of ${known.margin}. Choose another folder.`,
+    );
+  if (known.work !== undefined && known.work !== given.work)
+    throw new Misuse(
+      `The site in ${options.out} was begun with another run sheet, or with other files or values for its places. Give those, or choose another folder.`,
+    );
+  if (known.code !== undefined && known.code !== given.code)
+    throw new Misuse(
+      `The site in ${options.out} was begun with another version of Pampero, whose squares might not meet those of this one. Finish it with that version, or choose another folder.`,
+    );
+  return { ...known, squares: known.squares };
+}
+
+async function divideNow(
+  { pool }: StartedServices,
+  folder: string,
+  paths: readonly string[],
+  given: Given,
+  options: SiteOptions,
+  telling: Telling,
+  signal: AbortSignal,
+): Promise<DividedSite> {
+  const { side } = given;
   const stated = options.crs === undefined ? undefined : epsgOf(options.crs);
   // The unit is known once the files are open; the first one's system is that of all.
   const epsgOfFiles = async (): Promise<number | undefined> => {
@@ -132,9 +230,9 @@ async function dividedSite(
   };
   const code = stated ?? (await epsgOfFiles());
   const unit: LengthUnit = code === undefined ? 'metre' : crsByCode(code).unit;
-  const margin = options.margin === undefined ? Math.min(side / 4, USUAL_MARGIN / metresPer(unit)) : lengthOf(options.margin, '--margin', 0); // prettier-ignore
+  const margin = given.margin ?? Math.min(side / 4, USUAL_MARGIN / metresPer(unit));
   if (margin > side / 2) throw new Misuse(`A margin of ${margin} is more than half the side of ${side}.`);
-  const begun: SiteFile = { version: 1, side, margin, files, ...(stated !== undefined && { epsg: stated }) };
+  const begun: SiteFile = { version: 1, ...given, margin, ...(stated !== undefined && { epsg: stated }) };
   await writeSite(folder, begun);
   const { squares, epsg } = await divideFiles(paths, {
     ...{ pool, layout: { side, margin }, folder: piecesIn(folder), signal },
@@ -170,40 +268,34 @@ function checkNames({ squares }: DividedSite, names: readonly string[]): void {
 }
 
 async function tellOutcome(
-  services: StartedServices,
+  board: SquareBoard,
   divided: DividedSite,
-  squares: readonly RunSquare[],
+  without: readonly string[],
   folder: string,
-  atOnce: number,
+  jobs: string,
   telling: Telling,
-  signal: AbortSignal,
 ): Promise<void> {
-  const done = squares.filter(({ run }) => run.state === 'done');
-  let written = 0;
-  await mapWide(done, atOnce, async (each) => {
-    telling.progress(written / done.length, `Writing ${each.square.name}`);
-    await writeSquare(services, each, folder, telling, signal);
-    await rm(join(piecesIn(folder), each.square.name), { recursive: true, force: true });
-    written++;
-  });
+  const works = await board.look();
+  const squares = divided.squares.filter(({ name }) => !without.includes(name));
+  const done = squares.filter(({ name }) => works.get(name)?.phase === 'done');
   if (done.length === divided.squares.length) await rm(piecesIn(folder), { recursive: true, force: true });
-  await tellSeams(services, divided, done, folder, telling);
+  await tellSeams(divided, done, folder, telling);
   let isHeldUp = false;
-  for (const { square, run } of squares) {
-    const gate = waitsAt(run);
-    if (run.state === 'done') continue;
-    if (gate === SQUARES_GATE) isHeldUp = true;
-    else if (gate !== undefined) {
-      const { title, outcome } = run.steps.find(({ key }) => key === gate)!;
-      telling.fault(`${square.name} waits at “${title}”. ${outcome} To go on: --accept "${gate}=the reason".`, { square: square.name, waitsAt: gate }); // prettier-ignore
+  for (const { name } of squares) {
+    const work = works.get(name);
+    if (work?.phase === 'done') continue;
+    const on = work === undefined || work.by === board.machine ? '' : `, on ${work.by}`;
+    if (work?.phase !== 'stopped' || work.waitsAt === SQUARES_GATE) isHeldUp = true;
+    else if (work.waitsAt !== undefined) {
+      telling.fault(`${name} waits at ${work.because}${on}. To go on: --accept "${work.waitsAt}=the reason".`, { square: name, waitsAt: work.waitsAt }); // prettier-ignore
       process.exitCode ??= EXIT.waiting;
     } else {
-      telling.fault(`${square.name} stopped. ${run.because ?? ''} To go on without it: --without ${square.name}`, { square: square.name, state: run.state }); // prettier-ignore
+      telling.fault(`${name} stopped${on}. ${work.because} To go on without it: --without ${name}`, { square: name, state: 'stopped' }); // prettier-ignore
       process.exitCode = EXIT.failed;
     }
   }
   if (isHeldUp) telling.fault('Its neighbours wait for it, so that their margins get its classes.');
-  telling.line(`${done.length} of ${formatCounted(squares.length, 'square')} done. The jobs are in ${join(folder, 'jobs')}.`, { done: done.length }); // prettier-ignore
+  telling.line(`${done.length} of ${formatCounted(squares.length, 'square')} done. The jobs are in ${jobs}.`, { done: done.length }); // prettier-ignore
 }
 
 async function writeSquare(
@@ -220,22 +312,23 @@ async function writeSquare(
     telling.fault(`${square.name}: not written: ${name}. ${because}`, { square: square.name, file: name });
     process.exitCode = EXIT.failed;
   }
+  await rm(join(piecesIn(folder), square.name), { recursive: true, force: true });
   telling.line(`${square.name}: ${formatCounted(written.files.length, 'file')} in ${join(folder, square.name)}`, { square: square.name, files: written.files.map(({ name }) => name) }); // prettier-ignore
 }
 
 async function tellSeams(
-  { library }: StartedServices,
-  layout: DividedSite,
-  done: readonly RunSquare[],
+  divided: DividedSite,
+  done: readonly SiteSquare[],
   folder: string,
   telling: Telling,
 ): Promise<void> {
-  const seams = await compareSeams(library, layout, done);
+  const unit = divided.epsg === undefined ? 'metre' : crsByCode(divided.epsg).unit;
+  const seams = await compareSeams(edgesIn(folder), { ...divided, unit }, done);
   if (seams.length === 0) return;
-  await writeFile(join(folder, 'seams.csv'), seamsAsCsv(seams));
+  await writeWhole(join(folder, 'seams.csv'), seamsAsCsv(seams));
   const sum = (of: (seam: (typeof seams)[number]) => number): number =>
     seams.reduce((total, seam) => total + of(seam), 0);
-  const { short } = lengthUnits[done[0]!.job.unit];
+  const { short } = lengthUnits[unit];
   const [shared, differing, alone] = [
     sum(({ shared: s }) => s),
     sum(({ differing: d }) => d),

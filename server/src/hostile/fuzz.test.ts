@@ -37,8 +37,8 @@ const FORMATS = [
 ];
 const { PAMPERO_FUZZ_FORMAT, PAMPERO_FUZZ_COUNT, PAMPERO_FUZZ_SEED, PAMPERO_FUZZ_KEEP } = process.env;
 /** Formats that take longer, some because a process of its own reads each file: seconds for a few. */
-const FEWER: Readonly<Record<string, number>> = { job: 60, scan: 60, picture: 12, photographs: 12 };
-const countOf = (format: string): number => Number(PAMPERO_FUZZ_COUNT ?? FEWER[format] ?? 150);
+const FEWER: Readonly<Record<string, number>> = { job: 40, scan: 40, picture: 8, photographs: 8 };
+const countOf = (format: string): number => Number(PAMPERO_FUZZ_COUNT ?? FEWER[format] ?? 100);
 const FIRST_SEED = Number(PAMPERO_FUZZ_SEED ?? 1);
 /** A file of a few kilobytes that takes longer, or more than the memory the server was given, is a fault. */
 const [LONGEST_MS, MEGABYTES] = [30_000, 900];

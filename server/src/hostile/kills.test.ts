@@ -15,7 +15,7 @@ import { spawnedServer, type SpawnedServer } from '../spawned-server.fixture.js'
  * each: SQLite finds the file whole, every step that was answered for is there, the one under way is there whole or not at all, and
  * nothing is left lying about. The long run: npm run kills -- COUNT [SEED].
  */
-const KILLS = Number(process.env['PAMPERO_KILLS'] ?? 6);
+const KILLS = Number(process.env['PAMPERO_KILLS'] ?? 4);
 const SEED = Number(process.env['PAMPERO_KILLS_SEED'] ?? 1);
 const LATEST_MS = 900;
 

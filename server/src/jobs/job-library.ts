@@ -50,6 +50,11 @@ export class JobLibrary {
     return this.settings.data;
   }
 
+  /** Where the edges of those squares of a large site are that have no job here. */
+  get edges(): string {
+    return this.settings.edges ?? join(this.settings.data, 'edges');
+  }
+
   /** A fresh path for a file that is being received or put together. */
   scratchPath(ending: string): string {
     return join(this.scratch, `${randomBytes(8).toString('hex')}${ending}`);

@@ -1,6 +1,7 @@
-import { readFile, rename, writeFile } from 'node:fs/promises';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
+import { writeWhole } from './write-whole.js';
 
 const squareSchema = z.strictObject({
   name: z.string(),
@@ -20,6 +21,9 @@ const siteSchema = z.strictObject({
   /** What it was divided from: path, bytes, time of the last change. */
   files: z.array(z.tuple([z.string(), z.number(), z.number()])),
   epsg: z.int().optional(),
+  /** Sums over the run sheet with what it is given, and over the code that computes: all squares go by the same. */
+  work: z.string().optional(),
+  code: z.string().optional(),
   /** Missing while the files are being divided. */
   squares: z.array(squareSchema).optional(),
 });
@@ -39,7 +43,5 @@ export async function readSite(folder: string): Promise<SiteFile | undefined> {
 
 /** Written aside and moved into place whole. */
 export async function writeSite(folder: string, site: SiteFile): Promise<void> {
-  const aside = `${pathIn(folder)}.part`;
-  await writeFile(aside, JSON.stringify(site, undefined, 1));
-  await rename(aside, pathIn(folder));
+  await writeWhole(pathIn(folder), JSON.stringify(site, undefined, 1));
 }

@@ -1,12 +1,16 @@
+import { setTimeout as pause } from 'node:timers/promises';
 import { join } from 'node:path';
 import type { GivenPlaces, Job, RunSheet, SheetRun } from '@pampero/contract';
-import { landOf } from '@pampero/core/squares';
+import { landOf, squaresAbout, withMargin } from '@pampero/core/squares';
 import { checkCancelled } from '@pampero/core/task';
 import type { JobLibrary } from '../jobs/job-library.js';
-import { mapWide } from '../passes/node-groups.js';
 import type { SheetRunner } from '../run-sheets/sheet-runner.js';
+import type { TaskPool } from '../tasks/task-pool.js';
+import { publishMarks, removeMarks } from './edge-marks.js';
+import { publishSurfaceEdges } from './seams.js';
 import { cloudPlaceOf, sheetForSquares, SQUARES_GATE } from './sheet-for-squares.js';
 import type { SiteFile, SiteSquare } from './site-file.js';
+import type { SquareBoard, SquareWork } from './square-board.js';
 
 /** A square with its job and what became of its run. */
 export interface RunSquare {
@@ -31,82 +35,217 @@ export interface SiteRunOptions {
   readonly signal: AbortSignal;
   /** Told of every square now and then. */
   readonly onSquare: (square: SiteSquare, run: SheetRun) => void;
+  /** Told of each square that is done, here or elsewhere, more than once. */
+  readonly onDone: (name: string) => void;
+  /** Writes what a square made, once its run is done. */
+  readonly write: (done: RunSquare) => Promise<void>;
 }
 
+/** What can be done next. */
+type Next = { readonly square: SiteSquare; readonly is: 'classing' | 'finishing' } | 'wait' | 'over';
+
+/** How long to wait where others work on what is needed, milliseconds. */
+const LOOK_AGAIN_MS = 1_000;
+
 /**
- * Runs a sheet on all squares of a site: first on each until its points have their classes, then, when all have come so far, to the
- * end. A square that stops holds up its neighbours and nobody else.
+ * Runs a sheet on the squares of a site, alone or with other machines: on each until its points have their classes, then, as soon as
+ * those about it have theirs, to the end. A square that stops holds up its neighbours and nobody else.
  */
 export class SiteRun {
   private readonly sheet: RunSheet;
+  private readonly chosen: ReadonlyMap<string, SiteSquare>;
+  /** Squares that a lane of this machine is at, and those that it need not try again. */
+  private readonly underWay = new Set<string>();
+  private readonly tried = new Set<string>();
+  private readonly jobs = new Map<string, Job>();
+  private readonly failures: unknown[] = [];
+  private choosing: Promise<unknown> = Promise.resolve();
 
   constructor(
-    private readonly library: JobLibrary,
-    private readonly runner: SheetRunner,
+    private readonly parts: {
+      readonly library: JobLibrary;
+      readonly sheetRunner: SheetRunner;
+      readonly pool: TaskPool;
+      readonly board: SquareBoard;
+    },
     private readonly options: SiteRunOptions,
   ) {
     this.sheet = sheetForSquares(options.sheet);
+    const { site, without } = options;
+    this.chosen = new Map(
+      site.squares.filter(({ name }) => !without.includes(name)).map((square) => [square.name, square]),
+    );
   }
 
-  /** @throws Cancelled when the signal fires; what is done stays */
-  async run(): Promise<RunSquare[]> {
-    const { site, atOnce, without, signal } = this.options;
-    const jobs = await this.jobs();
-    const chosen = site.squares.filter(({ name }) => !without.includes(name));
-    const classed = await mapWide(chosen, atOnce, async (square) => {
-      const job = jobs.get(square.name)!;
-      checkCancelled(signal);
-      return { square, job, run: await this.toRest(square, job, await this.begin(square, job)) };
-    });
-    const readyOnes = new Map(classed.map((each) => [keyOf(each.square), each]));
-    return mapWide(classed, atOnce, async (each) => {
-      const { square, job, run } = each;
-      checkCancelled(signal);
-      if (waitsAt(run) !== SQUARES_GATE) return each;
-      const behind = neighbours(square).flatMap((key) => readyOnes.get(key) ?? []).filter(({ run: other }) => !hasClasses(other)); // prettier-ignore
-      if (behind.length > 0) return each;
-      const reason = 'All squares about have their classes.';
-      const accepted = await this.runner.accept(job.id, run.id, SQUARES_GATE, reason);
-      return { square, job, run: await this.toRest(square, job, accepted) };
-    });
+  /** Returns when all squares are done, or nothing more can be done now. @throws Cancelled when the signal fires; what is done stays */
+  async run(): Promise<void> {
+    const lanes = Array.from({ length: this.options.atOnce }, () =>
+      this.lane().catch((error: unknown) => {
+        this.failures.push(error);
+      }),
+    );
+    await Promise.all(lanes);
+    if (this.failures.length > 0) throw this.failures[0];
+    const { board } = this.parts;
+    for (const [name, { by, phase }] of await board.look())
+      if (by === board.machine && phase === 'classed' && this.chosen.has(name))
+        await board.tell(name, 'stopped', { because: '', waitsAt: SQUARES_GATE, hasClasses: true });
   }
 
-  /** A job for each square, made where it is not there yet. */
-  private async jobs(): Promise<ReadonlyMap<string, Job>> {
-    const { site } = this.options;
-    const there = new Map((await this.library.list()).map((job) => [job.name, job]));
-    const jobs = new Map<string, Job>();
-    const here = new Set(site.squares.map(keyOf));
-    for (const square of site.squares) {
-      const { name } = square;
-      const land = landOf(site, square, (column, row) => here.has(keyOf({ column, row })));
-      const own = { land, side: site.side, margin: site.margin };
-      const given = { name, square: own, ...(site.epsg !== undefined && { epsg: site.epsg }) };
-      jobs.set(name, there.get(name) ?? (await this.library.create(given)));
+  private async lane(): Promise<void> {
+    const { signal } = this.options;
+    for (;;) {
+      checkCancelled(signal);
+      // What went wrong in one lane, such as a full disk, would in the others.
+      if (this.failures.length > 0) return;
+      const next = await this.next();
+      if (next === 'over') return;
+      if (next === 'wait') {
+        await pause(LOOK_AGAIN_MS, undefined, { signal }).catch(() => undefined);
+        continue;
+      }
+      const { square, is } = next;
+      try {
+        if (is === 'finishing') await this.finish(square);
+        else await this.class(square);
+      } finally {
+        this.underWay.delete(square.name);
+      }
     }
-    return jobs;
+  }
+
+  /** Chooses for one lane after another, so that no two are at one square. */
+  private next(): Promise<Next> {
+    const chosen = this.choosing.then(async () => {
+      const board = await this.parts.board.look();
+      for (const [name, { phase }] of board) if (phase === 'done') this.options.onDone(name);
+      const next = this.choose(board);
+      if (typeof next !== 'string') this.underWay.add(next.square.name);
+      return next;
+    });
+    this.choosing = chosen.catch(() => undefined);
+    return chosen;
+  }
+
+  private choose(board: ReadonlyMap<string, SquareWork>): Next {
+    const { machine } = this.parts.board;
+    const isReady = (square: SiteSquare): boolean =>
+      this.about(square).every(({ name }) => board.get(name)?.hasClasses === true);
+    const all = [...this.chosen.values()];
+    const isFree = ({ name }: SiteSquare): boolean => !this.underWay.has(name);
+    // What can be finished goes first: it gives room back and leaves.
+    const ready = all.find(
+      (square) => isFree(square) && board.get(square.name)?.by === machine && board.get(square.name)!.phase === 'classed' && isReady(square), // prettier-ignore
+    );
+    if (ready) return { square: ready, is: 'finishing' };
+    const untouched = all.find((square) => {
+      const work = board.get(square.name);
+      if (!isFree(square)) return false;
+      if (!work || work.isLeft) return true;
+      // Its own of before this command: gone on with.
+      return work.by === machine && work.phase !== 'done' && work.phase !== 'classed' && !this.tried.has(square.name);
+    });
+    if (untouched) return { square: untouched, is: 'classing' };
+    const moves = all.some((square) => {
+      const work = board.get(square.name);
+      if (!isFree(square)) return true;
+      if (!work || work.by === machine) return false;
+      return work.phase === 'classing' || work.phase === 'finishing' || (work.phase === 'classed' && isReady(square));
+    });
+    return moves ? 'wait' : 'over';
+  }
+
+  /** Those about a square that are worked on. */
+  private about(square: SiteSquare): SiteSquare[] {
+    return squaresAbout(this.options.site, square).flatMap(({ name }) => this.chosen.get(name) ?? []);
+  }
+
+  private async class(square: SiteSquare): Promise<void> {
+    const { board } = this.parts;
+    const { name } = square;
+    if (!(await board.take(name))) return;
+    this.tried.add(name);
+    const job = await this.jobOf(square);
+    const run = await this.toRest(square, job, await this.begin(square, job));
+    if (!hasClasses(run)) {
+      await board.tell(name, 'stopped', whyNot(run));
+      return;
+    }
+    const { site } = this.options;
+    const reaches = this.about(square).map((other) => withMargin(this.landOf(other), site.margin));
+    await publishMarks(this.parts, job, reaches, this.parts.library.edges, this.options.signal);
+    await board.tell(name, 'classed', { hasClasses: true });
+  }
+
+  private async finish(square: SiteSquare): Promise<void> {
+    const { board, library, sheetRunner } = this.parts;
+    const { name } = square;
+    if (!(await board.tell(name, 'finishing'))) return;
+    const job = await this.jobOf(square);
+    const begun = await this.begin(square, job);
+    const reason = 'All squares about have their classes.';
+    const atGate = waitsAt(begun) === SQUARES_GATE;
+    const run = await this.toRest(square, job, atGate ? await sheetRunner.accept(job.id, begun.id, SQUARES_GATE, reason) : begun); // prettier-ignore
+    if (run.state !== 'done') {
+      await board.tell(name, 'stopped', whyNot(run));
+      return;
+    }
+    await this.options.write({ square, job, run });
+    await publishSurfaceEdges(library, job, library.edges);
+    await board.tell(name, 'done');
+    await this.clearAround(square);
+  }
+
+  /** Removes the edges that nobody will ask for any more. */
+  private async clearAround(square: SiteSquare): Promise<void> {
+    const board = await this.parts.board.look();
+    const isDone = ({ name }: SiteSquare): boolean => board.get(name)?.phase === 'done';
+    for (const each of [square, ...this.about(square)])
+      if (isDone(each) && this.about(each).every(isDone)) await removeMarks(this.parts.library.edges, each.name);
+  }
+
+  /** A square's job here, made where it is not there yet. */
+  private async jobOf(square: SiteSquare): Promise<Job> {
+    const { library } = this.parts;
+    const { site } = this.options;
+    const { name } = square;
+    if (this.jobs.size === 0) for (const job of await library.list()) this.jobs.set(job.name, job);
+    const own = { land: this.landOf(square), side: site.side, margin: site.margin };
+    const given = { name, square: own, ...(site.epsg !== undefined && { epsg: site.epsg }) };
+    const job = this.jobs.get(name) ?? (await library.create(given));
+    this.jobs.set(name, job);
+    return job;
+  }
+
+  private landOf(square: SiteSquare): ReturnType<typeof landOf> {
+    const { site } = this.options;
+    const isThere = (column: number, row: number): boolean =>
+      site.squares.some((other) => other.column === column && other.row === row);
+    return landOf(site, square, isThere);
   }
 
   private async begin({ name, files }: SiteSquare, job: Job): Promise<SheetRun> {
-    const [latest] = await this.runner.list(job.id);
+    const { sheetRunner } = this.parts;
+    const [latest] = await sheetRunner.list(job.id);
     if (!latest) {
       const own = files.map((file) => ({ folderPath: join(this.options.pieces, name, file).replace(/^\/+/, '') }));
       const places = { ...this.options.places, [cloudPlaceOf(this.options.sheet)]: { files: own } };
-      return this.runner.start(job.id, this.sheet, places);
+      return sheetRunner.start(job.id, this.sheet, places);
     }
     if (latest.state === 'done' || latest.state === 'waiting') return latest;
-    return this.runner.goOn(job.id, latest.id);
+    return sheetRunner.goOn(job.id, latest.id);
   }
 
   /** Goes through gates that were accepted, until the run is done, stops, waits for its neighbours or for a person. */
   private async toRest(square: SiteSquare, job: Job, begun: SheetRun): Promise<SheetRun> {
+    const { sheetRunner } = this.parts;
     let run = begun;
     for (;;) {
-      run = await this.runner.watch(job.id, run.id, (now) => this.options.onSquare(square, now));
+      run = await sheetRunner.watch(job.id, run.id, (now) => this.options.onSquare(square, now));
       const gate = waitsAt(run);
       const reason = gate === SQUARES_GATE || gate === undefined ? undefined : this.options.accepted.get(gate);
       if (reason === undefined) return run;
-      run = await this.runner.accept(job.id, run.id, gate!, reason);
+      run = await sheetRunner.accept(job.id, run.id, gate!, reason);
     }
   }
 }
@@ -118,17 +257,14 @@ export function waitsAt({ state, steps }: SheetRun): string | undefined {
 
 /** Whether a square's own points have their classes for good. */
 function hasClasses(run: SheetRun): boolean {
-  if (waitsAt(run) === SQUARES_GATE) return true;
+  if (run.state === 'done' || waitsAt(run) === SQUARES_GATE) return true;
   return run.steps.some(({ key, state }) => key === SQUARES_GATE && state === 'accepted');
 }
 
-const keyOf = ({ column, row }: Pick<SiteSquare, 'column' | 'row'>): string => `${column} ${row}`;
-
-/** The eight about a square, by column and row. */
-function neighbours({ column, row }: SiteSquare): string[] {
-  const about: string[] = [];
-  for (const r of [row - 1, row, row + 1])
-    for (const c of [column - 1, column, column + 1])
-      if (r !== row || c !== column) about.push(keyOf({ column: c, row: r }));
-  return about;
+/** Why a run rests before its end, in words. */
+function whyNot(run: SheetRun): { because: string; waitsAt?: string; hasClasses: boolean } {
+  const gate = waitsAt(run);
+  if (gate === undefined) return { because: run.because ?? '', hasClasses: hasClasses(run) };
+  const { title, outcome } = run.steps.find(({ key }) => key === gate)!;
+  return { because: `“${title}”. ${outcome}`, waitsAt: gate, hasClasses: hasClasses(run) };
 }

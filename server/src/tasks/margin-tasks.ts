@@ -1,13 +1,13 @@
 import type { PlanBounds } from '@pampero/core/raster';
-import { ownsPlace, PointMatches } from '@pampero/core/squares';
+import { ownsPlace, PointMatches, type IntegerPoints } from '@pampero/core/squares';
 import type { CloudColumns } from './chosen-points.js';
 import { positionsOf, type NodeColumns } from './node-columns.js';
 
 export interface MatchMarginTask {
   /** The cloud whose margin is brought in line. */
   readonly margin: CloudColumns;
-  /** The same file's points as the neighbouring square has them; of the same scale and offset. */
-  readonly neighbour: CloudColumns;
+  /** The same file's points as the neighbouring square has them, its nodes or its own points near its edges; of the same scale and offset. */
+  readonly neighbour: CloudColumns | IntegerPoints;
   /** The neighbour's square, without its margin. */
   readonly land: PlanBounds;
 }
@@ -29,8 +29,7 @@ export interface MatchedMargin {
 
 /** Classes and flags of a margin's points as the square that they belong to has them. */
 export function matchMargin({ margin, neighbour, land }: MatchMarginTask): MatchedMargin {
-  const matches = new PointMatches(neighbour.nodes.reduce((sum, { count }) => sum + count, 0));
-  eachWithin(neighbour, land, (points, _, i) => matches.add(points, i));
+  const matches = matchesOf(neighbour, land);
   const found = new Map<number, { indices: number[]; classification: number[]; flags: number[] }>();
   let [points, missing] = [0, 0];
   eachWithin(margin, land, (own, { nodeId }, i) => {
@@ -51,6 +50,58 @@ export function matchMargin({ margin, neighbour, land }: MatchMarginTask): Match
     flags: Uint8Array.from(flags),
   }));
   return { changes, points, missing };
+}
+
+function matchesOf(neighbour: CloudColumns | IntegerPoints, land: PlanBounds): PointMatches {
+  if (!('nodes' in neighbour)) {
+    const matches = new PointMatches(neighbour.count);
+    for (let i = 0; i < neighbour.count; i++) matches.add(neighbour, i);
+    return matches;
+  }
+  const matches = new PointMatches(neighbour.nodes.reduce((sum, { count }) => sum + count, 0));
+  eachWithin(neighbour, land, (points, _, i) => matches.add(points, i));
+  return matches;
+}
+
+export interface CollectEdgeTask {
+  readonly cloud: CloudColumns;
+  /** The square, without its margin. */
+  readonly land: PlanBounds;
+  /** What the squares about know, each with its margin. */
+  readonly reaches: readonly PlanBounds[];
+}
+
+/** A square's own points that squares about it have in their margins, with their classes. */
+export function collectEdge({ cloud, land, reaches }: CollectEdgeTask): IntegerPoints {
+  const {
+    scale: [scaleX, scaleY],
+    offset: [offsetX, offsetY],
+  } = cloud.quantisation;
+  const isNear = (x: number, y: number): boolean => {
+    const [easting, northing] = [x * scaleX + offsetX, y * scaleY + offsetY];
+    return reaches.some(
+      ({ west, south, east, north }) => easting >= west && easting <= east && northing >= south && northing <= north,
+    );
+  };
+  const chosen = new Map<NodeColumns, number[]>(cloud.nodes.map((node) => [node, []]));
+  eachWithin(cloud, land, ({ x, y }, node, i) => {
+    if (isNear(x[i]!, y[i]!)) chosen.get(node)!.push(i);
+  });
+  const count = [...chosen.values()].reduce((sum, indices) => sum + indices.length, 0);
+  const [x, y, z] = [new Int32Array(count), new Int32Array(count), new Int32Array(count)];
+  const [classification, flags] = [new Uint8Array(count), new Uint8Array(count)];
+  let at = 0;
+  for (const [node, indices] of chosen) {
+    const places = positionsOf(node);
+    for (const i of indices) {
+      x[at] = places.x[i]!;
+      y[at] = places.y[i]!;
+      z[at] = places.z[i]!;
+      classification[at] = node.classification[i]!;
+      flags[at++] = node.flags[i]!;
+    }
+  }
+  return { count, x, y, z, classification, flags };
 }
 
 /** Walks the points of a cloud that belong to some land. */
