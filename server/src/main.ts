@@ -1,9 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { ensureDemoJob, ensureFeetJob, ensureFlightJob, ensureFrames } from './demo-job.js';
 import { startServer } from './server.js';
 import { readSettings } from './settings.js';
-import { startStandIns } from './stand-ins.js';
 
 try {
   const given = readSettings(process.env);
@@ -15,19 +13,20 @@ try {
   const stop = (): void => void server.close().finally(() => process.exit(0));
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
-  if (isDemo) await ensureDemoJob(server, settings);
+  // What the demo is made with is loaded for it alone.
+  const demo = isDemo ? await import('./demo-job.js') : undefined;
+  await demo?.ensureDemoJob(server, settings);
   if (server.madeUpToken !== undefined)
     console.log(
       `Others can reach this server. It asks for this token, made up now; set PAMPERO_TOKEN to choose one:\n  ${server.madeUpToken}`,
     );
-  if (isDemo && settings.port > 0) await startStandIns(settings);
+  if (isDemo && settings.port > 0) await (await import('./stand-ins.js')).startStandIns(settings);
   console.log(`Pampero is ready at ${server.url}`);
-  if (isDemo) {
-    ensureFlightJob(server, settings)
-      .then(() => ensureFeetJob(server, settings))
-      .then(() => ensureFrames(settings))
-      .catch((error: unknown) => console.error((error as Error).message));
-  }
+  demo
+    ?.ensureFlightJob(server, settings)
+    .then(() => demo.ensureFeetJob(server, settings))
+    .then(() => demo.ensureFrames(settings))
+    .catch((error: unknown) => console.error((error as Error).message));
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);
   process.exit(1);

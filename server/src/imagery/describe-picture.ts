@@ -2,8 +2,9 @@ import { open, readFile, stat } from 'node:fs/promises';
 import { FormatError } from '@pampero/core/formats';
 import { isNorthUp, pixelSize, readWorldFile, type Placement } from '@pampero/core/imagery';
 import { fromFile, type GeoTIFFImage } from 'geotiff';
-import sharp, { type Metadata } from 'sharp';
+import type { Metadata } from 'sharp';
 import { checkTiff } from '../files/tiff-directory.js';
+import { pictureCodec } from './codec.js';
 
 /** What the samples of a pixel are. */
 export type PictureBands = 'grey' | 'colour' | 'colour-infrared';
@@ -100,6 +101,7 @@ type Said = Omit<DescribedPicture, 'placement'> & { readonly placement: Placemen
 async function describeOther({ path, fileName }: PictureFile): Promise<Said> {
   let about: Metadata;
   try {
+    const sharp = await pictureCodec();
     about = await sharp(path, { limitInputPixels: false }).metadata();
   } catch (error) {
     throw unreadable(fileName, firstLine(error));

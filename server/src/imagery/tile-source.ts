@@ -1,11 +1,9 @@
 import { PICTURE_TILE as TILE, type TilePixels } from '@pampero/core/imagery';
-
-/** Loaded when the first tile is decoded: threads that do other work begin sooner without it. */
-let codec: Promise<(typeof import('sharp'))['default']> | undefined;
+import { pictureCodec } from './codec.js';
 
 export async function decodeTile(bytes: Uint8Array | string): Promise<TilePixels> {
-  codec ??= import('sharp').then((module) => module.default);
-  const { data, info } = await (await codec)(bytes).raw().toBuffer({ resolveWithObject: true });
+  const sharp = await pictureCodec();
+  const { data, info } = await sharp(bytes).raw().toBuffer({ resolveWithObject: true });
   return { data, width: info.width, height: info.height, samples: info.channels };
 }
 

@@ -1,11 +1,11 @@
 import { pixelSize } from '@pampero/core/imagery';
 import type { PlanBounds } from '@pampero/core/raster';
 import { rgbOf } from '@pampero/core/tints';
-import sharp from 'sharp';
 import { pictureOver } from './picture-over.js';
 import { frameOf } from './picture-site.js';
 import type { Models } from '../store/models.js';
 import { readProduct } from '../store/product-repository.js';
+import { pictureCodec } from '../imagery/codec.js';
 
 /** Pixels along the longer side, at most: what phones take as a texture. */
 const MOST_SIDE = 4096;
@@ -22,6 +22,7 @@ export async function drapeOver(
   const [wide, high] = [land.east - land.west, land.north - land.south];
   const longest = Math.max(wide, high);
   const finest = Math.min(MOST_SIDE, Math.ceil(longest / pixelSize(frameOf(facts))));
+  const sharp = await pictureCodec();
   const paper = rgbOf('#e9e3d5');
   for (let side = finest; ; side = Math.floor(side * 0.75)) {
     const pixel = longest / side;

@@ -7,7 +7,6 @@ import { checkCancelled, PamperoError } from '@pampero/core/task';
 import { formatCount } from '@pampero/core/wording';
 import { MOST_PIXELS } from '../imagery/describe-picture.js';
 import { PlainTiff } from '../imagery/plain-tiff.js';
-import { cutMade } from '../imagery/read-picture.js';
 import type { JobLibrary } from '../jobs/job-library.js';
 import type { RunResult } from '../runs/run-service.js';
 import { insertTiles } from '../store/picture-repository.js';
@@ -74,6 +73,7 @@ export async function makePicture(
   const samples = bands === 'grey' ? 1 : 3;
   try {
     await fill();
+    const { cutMade } = await import('../imagery/read-picture.js');
     const cut = await cutMade({ ...made, isExact }, (share) => onShare(0.75 + 0.25 * share));
     checkCancelled(signal);
     return ({ name, operation, parameters, replaces }) =>

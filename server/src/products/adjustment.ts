@@ -7,7 +7,6 @@ import { PamperoError } from '@pampero/core/task';
 import type { Models } from '../store/models.js';
 import { georeferencedWith } from '../store/sensor-of-cloud.js';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
-import { adjustmentCsv, adjustmentPdf } from './adjustment-report.js';
 import type { ProductHome } from './product-home.js';
 
 export const home: ProductHome<'adjustment'> = {
@@ -35,9 +34,10 @@ export const home: ProductHome<'adjustment'> = {
     pdf: async ({ job, models }, product) => {
       const { arrays } = unpackArrays(await readProductBlob(models, product.id, 'maps'));
       const maps = { before: arrays['before'] as Float32Array, after: arrays['elevation'] as Float32Array };
+      const { adjustmentPdf } = await import('./adjustment-report.js');
       return { stream: adjustmentPdf(job, product, maps) };
     },
-    csv: ({ job }, product) => Promise.resolve({ bytes: adjustmentCsv(job, product) }),
+    csv: async ({ job }, product) => ({ bytes: (await import('./adjustment-report.js')).adjustmentCsv(job, product) }),
     json: ({ job }, { name, madeAt, facts }) =>
       Promise.resolve({
         bytes: JSON.stringify(

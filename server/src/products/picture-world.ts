@@ -3,11 +3,11 @@ import { PICTURE_TILE, writeWorldFile } from '@pampero/core/imagery';
 import { PamperoError } from '@pampero/core/task';
 import { formatCount } from '@pampero/core/wording';
 import { zipSync } from 'fflate';
-import sharp from 'sharp';
 import { decodeTile } from '../imagery/tile-source.js';
 import { readTile, tilesOwner } from '../store/picture-repository.js';
 import { fileStem } from './file-names.js';
 import type { ExportSite, WrittenFile } from './product-home.js';
+import { pictureCodec } from '../imagery/codec.js';
 
 type Picture = ProductOf<'picture'>;
 
@@ -49,6 +49,7 @@ export const withWorldFile =
             if (channels === 4) pixels[to + 3] = 255;
           }
       }
+    const sharp = await pictureCodec();
     const image = sharp(pixels, { raw: { width: columns, height: rows, channels }, limitInputPixels: false });
     const { ending, world } = FORMS[form];
     const bytes = await (

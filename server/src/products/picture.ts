@@ -2,13 +2,13 @@ import { open, type FileHandle } from 'node:fs/promises';
 import { deflateSync } from 'node:zlib';
 import { PICTURE_TILE, type ProductOf } from '@pampero/contract';
 import { pictureHead, tilesOf, type PictureAbout, type PictureDirectory } from '@pampero/core/formats/geotiff';
-import sharp from 'sharp';
 import { decodeTile } from '../imagery/tile-source.js';
 import type { Models } from '../store/models.js';
 import { readTile, tilesOwner } from '../store/picture-repository.js';
 import { withWorldFile } from './picture-world.js';
 import type { ExportSite, ProductHome, WrittenFile } from './product-home.js';
 import { provenance, unitName } from './product-home.js';
+import { pictureCodec } from '../imagery/codec.js';
 
 type Picture = ProductOf<'picture'>;
 type Open = Omit<PictureDirectory, 'offsets' | 'sizes'> & { readonly offsets: number[]; readonly sizes: number[] };
@@ -122,6 +122,7 @@ async function colourTile(
 ): Promise<Uint8Array | undefined> {
   const kept = await readTile(models, owner, { part: 'colour', level, x, y });
   if (!kept) return undefined;
+  const sharp = await pictureCodec();
   const { width, height, channels } = await sharp(kept).metadata();
   const isWhole = width === PICTURE_TILE && height === PICTURE_TILE;
   if (isPhoto && isWhole && channels === (isGrey ? 1 : 3)) return kept;

@@ -2,15 +2,14 @@ import { drawPlan, type ProductOf } from '@pampero/contract';
 import { lengthUnits, metresPer } from '@pampero/core/geodesy';
 import { pixelSize } from '@pampero/core/imagery';
 import type { PlanBounds } from '@pampero/core/raster';
-import sharp from 'sharp';
 import { findCrs } from '../crs/crs-catalogue.js';
 import { pictureOver } from '../passes/picture-over.js';
 import { frameOf } from '../passes/picture-site.js';
 import { landOf, readPlanContent } from '../plans/plan-content.js';
 import { layOutPlan } from '../plans/plan-layout.js';
-import { planPdf } from '../plans/plan-pdf.js';
 import type { PlanSystem } from '../plans/plan-setting.js';
 import type { ExportSite, ProductHome } from './product-home.js';
+import { pictureCodec } from '../imagery/codec.js';
 
 /** Dots an inch of a picture on paper, and pixels of a sheet at most. */
 const DOTS = 200;
@@ -31,10 +30,12 @@ async function pdfOf({ job, models }: ExportSite, product: ProductOf<'plan'>): P
     const columns = Math.min(onPaper, own, Math.floor(Math.sqrt((MOST_PIXELS * wide) / high)));
     const rows = Math.max(1, Math.round((columns * high) / wide));
     const pixels = await pictureOver(models, picture.id, picture.facts, window, [columns, rows], WHITE);
+    const sharp = await pictureCodec();
     return sharp(pixels, { raw: { width: columns, height: rows, channels: 3 } })
       .jpeg({ quality: 85 })
       .toBuffer();
   };
+  const { planPdf } = await import('../plans/plan-pdf.js');
   return planPdf({
     layout,
     content,

@@ -3,7 +3,6 @@ import { lengthUnits } from '@pampero/core/geodesy';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
 import { csvTable } from './csv-table.js';
 import type { ExportSite, ProductHome } from './product-home.js';
-import { sectionSheets } from './section-sheets.js';
 
 async function bodyOf({ models }: ExportSite, { id }: ProductOf<'sections'>): Promise<SectionsResource> {
   return sectionsSchema.parse(JSON.parse((await readProductBlob(models, id, 'sections')).toString('utf8')));
@@ -33,7 +32,7 @@ export const home: ProductHome<'sections'> = {
   writers: {
     csv: async (site, product) => ({ bytes: table(await bodyOf(site, product)) }),
     pdf: async (site, product) => ({
-      stream: sectionSheets(await bodyOf(site, product), {
+      stream: (await import('./section-sheets.js')).sectionSheets(await bodyOf(site, product), {
         job: site.job.name,
         name: product.name,
         unit: lengthUnits[site.job.unit].short,

@@ -5,9 +5,9 @@ import { hillshade } from '@pampero/core/grids';
 import type { RasterFrame } from '@pampero/core/raster';
 import { rampTable, RAMP_SIZE, rampColour } from '@pampero/core/tints';
 import { PamperoError } from '@pampero/core/task';
-import sharp from 'sharp';
 import type { Models } from '../store/models.js';
 import { readProductBlob, readShownPart } from '../store/product-repository.js';
+import { pictureCodec } from '../imagery/codec.js';
 
 /** Pixels along the longer side of a picture in a report. */
 const LONGEST = 1400;
@@ -48,6 +48,7 @@ export async function surfaceMap(models: Models, surfaceId: number, contoursId: 
     }
   const scale = LONGEST / Math.max(columns, rows);
   const [width, height] = [Math.max(1, Math.round(columns * scale)), Math.max(1, Math.round(rows * scale))];
+  const sharp = await pictureCodec();
   const { data } = await sharp(pixels, { raw: { width: columns, height: rows, channels: 3 } })
     .resize(width, height, { kernel: 'linear' })
     .raw()
@@ -95,7 +96,7 @@ function drawContours(
 }
 
 /** How many points lie where, dark where there are many; paper where there are none. North up. */
-export function densityMap({ density: { map } }: CloudReport): Promise<Buffer> {
+export async function densityMap({ density: { map } }: CloudReport): Promise<Buffer> {
   const { columns, rows, counts } = map;
   const most = [...counts].sort((a, b) => a - b)[Math.floor(counts.length * 0.98)] || 1;
   const pixels = new Uint8Array(columns * rows * 3);
@@ -106,6 +107,7 @@ export function densityMap({ density: { map } }: CloudReport): Promise<Buffer> {
       pixels.set(count === 0 ? PAPER : rampColour('dusk', Math.min(1, count / most)), to);
     }
   const scale = Math.max(1, Math.floor(LONGEST / 2 / Math.max(columns, rows)));
+  const sharp = await pictureCodec();
   return sharp(pixels, { raw: { width: columns, height: rows, channels: 3 } })
     .resize(columns * scale, rows * scale, { kernel: 'nearest' })
     .png({ compressionLevel: 9, palette: true })
@@ -118,6 +120,7 @@ const MOST_PIXELS = 40_000_000;
 /** A picture from outside, read and written anew: what is in the report is a picture and nothing else. */
 export async function givenPicture(base64: string, what: string): Promise<Buffer> {
   try {
+    const sharp = await pictureCodec();
     return await sharp(Buffer.from(base64, 'base64'), { limitInputPixels: MOST_PIXELS, failOn: 'error' })
       .resize(2 * LONGEST, 2 * LONGEST, { fit: 'inside', withoutEnlargement: true })
       .png({ compressionLevel: 9 })

@@ -10,7 +10,6 @@ import { loadProducts, type ProductCatalogue } from '../products/product-catalog
 import type { WrittenFile } from '../products/product-home.js';
 import { gatherReport } from '../report/gather-report.js';
 import { reportHtml } from '../report/report-html.js';
-import { reportPdf } from '../report/report-pdf.js';
 import { openReader } from '../store/job-file.js';
 import type { Models } from '../store/models.js';
 import { guarded } from '../errors/carried-error.js';
@@ -69,7 +68,10 @@ export const writePoints = guarded(
 export const writeReport = guarded((task: WriteTask & { readonly options: ReportOptions }): Promise<void> =>
   withReader(task, async (models, stopped) => {
     const report = await gatherReport(models, task.job, task.options);
-    const written = task.options.format === 'pdf' ? { stream: reportPdf(report) } : { bytes: reportHtml(report) };
+    const written =
+      task.options.format === 'pdf'
+        ? { stream: (await import('../report/report-pdf.js')).reportPdf(report) }
+        : { bytes: reportHtml(report) };
     await store(written, task.target, stopped);
   }),
 );
