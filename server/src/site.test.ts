@@ -291,6 +291,13 @@ describe('a site from files to products', () => {
     }
   });
 
+  test('the squares leave as a map', async () => {
+    const { features } = JSON.parse(await readFile(at('out', 'squares.geojson'), 'utf8')) as { features: { properties: unknown }[] }; // prettier-ignore
+    expect(features.map(({ properties }) => properties)).toEqual(
+      names.map((square) => ({ square, points: expect.any(Number), state: 'done', edges: 2, worst_difference: 0 })),
+    );
+  });
+
   test('contours go on where they end at an edge', async () => {
     /** Ends of contours on the edge of easting 5 512 050, by square: northing and elevation. */
     const ends = async (name: string): Promise<string[]> => {

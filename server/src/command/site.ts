@@ -13,11 +13,12 @@ import { codeSum } from '../queue/code-sum.js';
 import { startServices, type StartedServices } from '../services.js';
 import { readSettings } from '../settings.js';
 import { divideFiles } from '../site/divide-files.js';
-import { compareSeams, seamsAsCsv } from '../site/seams.js';
+import { compareSeams, seamsAsCsv, type Seam } from '../site/seams.js';
 import { sheetForSquares, SQUARES_GATE } from '../site/sheet-for-squares.js';
 import { readSite, writeSite, type SiteFile, type SiteSquare } from '../site/site-file.js';
 import { SiteRun, type RunSquare } from '../site/site-run.js';
 import { SquareBoard } from '../site/square-board.js';
+import { squaresIndex } from '../site/squares-index.js';
 import { becomeMachine, machineIn, stillWorks } from '../site/this-machine.js';
 import { writeWhole } from '../site/write-whole.js';
 import { EXIT, Misuse } from './exit-codes.js';
@@ -279,7 +280,8 @@ async function tellOutcome(
   const squares = divided.squares.filter(({ name }) => !without.includes(name));
   const done = squares.filter(({ name }) => works.get(name)?.phase === 'done');
   if (done.length === divided.squares.length) await rm(piecesIn(folder), { recursive: true, force: true });
-  await tellSeams(divided, done, folder, telling);
+  const seams = await tellSeams(divided, done, folder, telling);
+  await writeWhole(join(folder, 'squares.geojson'), squaresIndex(divided, divided.squares, works, seams));
   let isHeldUp = false;
   for (const { name } of squares) {
     const work = works.get(name);
@@ -321,10 +323,10 @@ async function tellSeams(
   done: readonly SiteSquare[],
   folder: string,
   telling: Telling,
-): Promise<void> {
+): Promise<Seam[]> {
   const unit = divided.epsg === undefined ? 'metre' : crsByCode(divided.epsg).unit;
   const seams = await compareSeams(edgesIn(folder), { ...divided, unit }, done);
-  if (seams.length === 0) return;
+  if (seams.length === 0) return seams;
   await writeWhole(join(folder, 'seams.csv'), seamsAsCsv(seams));
   const sum = (of: (seam: (typeof seams)[number]) => number): number =>
     seams.reduce((total, seam) => total + of(seam), 0);
@@ -339,6 +341,7 @@ async function tellSeams(
     `Surfaces meet along ${formatNumber(shared, 0)} ${short} of edges between squares; along ${formatNumber(differing, 1)} ${short} of it they differ, by ${formatNumber(worst, 3)} ${short} at most. Along ${formatNumber(alone, 1)} ${short} only one of two has land. Each edge is in seams.csv.`,
     { seams: seams.length, shared, differing, oneSided: alone, worst },
   );
+  return seams;
 }
 
 function lengthOf(text: string, option: string, least = 1): number {
