@@ -6,6 +6,8 @@ import type { LowestRaster } from './lowest-raster.js';
 const LEAST_IN_WINDOW = 6;
 /** Steepest even land, as a tangent: walls are steeper, and what has only walls about it is not reached. */
 const STEEPEST = 1;
+/** Of a piece of even land that is ground a quarter is known; of a roof that one wrong corner lies on, next to nothing. Share of cells. */
+const FEW_KNOWN = 0.01;
 
 /** Slopes and scatter of planes, a cell each. */
 interface Planes {
@@ -19,32 +21,40 @@ interface Planes {
  * Cells that even land leads to from cells known to be ground: up a bank and on over its brow, however high. Each cell has the plane of
  * the evenest of the windows it lies in, so that a bend between two even pieces spoils neither. One goes from a cell to its neighbour
  * where the difference in height is what the two planes, or a bend between them, make of the way: a wall, the edge of a crop or of a roof is
- * a step between planes that do not explain it, and plants are not even. What is reached does not depend on the order of cells.
+ * a step between planes that do not explain it, and plants are not even. A piece of which hardly a cell is known is left: a single corner
+ * on a roof must not make ground of all of it. What is reached does not depend on the order of cells.
  * @param even - largest scatter about a plane (root mean square) of even land, job units
  */
 export function evenLandFrom(raster: LowestRaster, isGround: Uint8Array, even: number): number[] {
   const { columns, cell, lowest, fromCentreEast, fromCentreNorth } = raster;
   const { eastSlope, northSlope, scatter } = evenestPlanes(raster);
-  const isIn = Uint8Array.from(isGround);
+  // Pieces of even land that lead from cell to cell; from either of two cells one comes to the other.
+  const isSeen = new Uint8Array(isGround.length);
   const found: number[] = [];
-  const open: number[] = [];
-  for (let i = 0; i < isIn.length; i++) if (isIn[i] === 1 && scatter[i]! <= even) open.push(i);
-  for (let from = open.pop(); from !== undefined; from = open.pop()) {
-    const at = from;
-    const column = at % columns;
-    eachNeighbour(raster, at, (k) => {
-      if (isIn[k] === 1 || scatter[k]! > even) return;
-      const steps = (k % columns) - column;
-      const east = steps * cell + fromCentreEast[k]! - fromCentreEast[at]!;
-      const north = ((k - (k % columns) - at + column) / columns) * cell + fromCentreNorth[k]! - fromCentreNorth[at]!;
-      const byOwn = east * eastSlope[at]! + north * northSlope[at]!;
-      const byOther = east * eastSlope[k]! + north * northSlope[k]!;
-      const rise = lowest[k]! - lowest[at]!;
-      if (rise < Math.min(byOwn, byOther) - even || rise > Math.max(byOwn, byOther) + even) return;
-      isIn[k] = 1;
-      found.push(k);
-      open.push(k);
-    });
+  for (let start = 0; start < isGround.length; start++) {
+    if (isGround[start] !== 1 || isSeen[start] === 1 || scatter[start]! > even) continue;
+    const piece: number[] = [start];
+    isSeen[start] = 1;
+    let known = 0;
+    for (let done = 0; done < piece.length; done++) {
+      const at = piece[done]!;
+      known += isGround[at]!;
+      const column = at % columns;
+      eachNeighbour(raster, at, (k) => {
+        if (isSeen[k] === 1 || scatter[k]! > even) return;
+        const steps = (k % columns) - column;
+        const east = steps * cell + fromCentreEast[k]! - fromCentreEast[at]!;
+        const north = ((k - (k % columns) - at + column) / columns) * cell + fromCentreNorth[k]! - fromCentreNorth[at]!;
+        const byOwn = east * eastSlope[at]! + north * northSlope[at]!;
+        const byOther = east * eastSlope[k]! + north * northSlope[k]!;
+        const rise = lowest[k]! - lowest[at]!;
+        if (rise < Math.min(byOwn, byOther) - even || rise > Math.max(byOwn, byOther) + even) return;
+        isSeen[k] = 1;
+        piece.push(k);
+      });
+    }
+    if (known < FEW_KNOWN * piece.length) continue;
+    for (const k of piece) if (isGround[k] !== 1) found.push(k);
   }
   return found.sort((a, b) => a - b);
 }

@@ -27,15 +27,20 @@ const NOISES = 3;
 /** Of a difference between two strips that each lies off their mean; some pairs differ by more than the median. */
 const SPREAD = 1.2;
 const CELLS = [0.25, 0.35, 0.5, 0.7, 1, 1.5, 2, 3, 4] as const;
-/** Spacings of last returns to a cell: some seven points, of which the lowest is asked. */
+/** Spacings of last returns to a cell: some seven points, of which the lowest is asked ... */
 const SPACINGS = 2.6;
+/**
+ * ... and fewer where points lie farther apart than this, metres: banks, ditches and kerbs stay as wide as they are, and within a wide
+ * cell the land bends by more than the tolerance. Each metre of spacing adds less to the cell from there on.
+ */
+const [CLOSE, FARTHER] = [0.3, 1.6];
 
 /** Settings for a cloud from what it tells of itself, with the reasons. Lengths of the settings in job units. */
 export function proposeGround(evidence: GroundEvidence, unit: LengthUnit): GroundProposal {
   const metresPerUnit = metresPer(unit);
   const { spacing, steepSlope, manyReturns, hasColour, noise, stripDisagreement = 0 } = evidence;
   const reasons: string[] = [];
-  const wanted = spacing * SPACINGS;
+  const wanted = Math.min(spacing, CLOSE) * SPACINGS + Math.max(0, spacing - CLOSE) * FARTHER;
   const cell = CELLS.reduce((best, side) =>
     Math.abs(Math.log(side / wanted)) < Math.abs(Math.log(best / wanted)) ? side : best,
   );

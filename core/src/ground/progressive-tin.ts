@@ -1,3 +1,4 @@
+import { PlaneSums, type FittedPlane } from '../measuring/index.js';
 import { checkCancelled, noProgress, PamperoError, type Progress } from '../task/index.js';
 import { evenLandFrom } from './even-land.js';
 import { GrowingTin } from './growing-tin.js';
@@ -62,12 +63,12 @@ export function densifyTin(
       fix: 'Check that the cloud has points outside the noise classes that are not withheld.',
     });
   const seedSide = Math.max(1, Math.round(options.largestBuilding / cell));
-  const seeds = lowestPerSquare(raster, seedSide);
+  const { seeds, trends } = seedsPerSquare(raster, seedSide);
   for (const i of seeds) isCorner[i] = 1;
 
   const sides: number[] = [];
   for (let side = 1; side * 2 <= seedSide; side *= 2) sides.unshift(side);
-  const net = new Net(raster, seeds);
+  const net = new Net(raster, seeds, trends);
   for (const [level, side] of sides.entries()) {
     const asked = side === 1 ? candidates : lowestPerSquare(raster, side);
     if (side === 1) {
@@ -106,6 +107,64 @@ function lowestPerSquare({ lowest, columns, rows }: LowestRaster, side: number):
   return found;
 }
 
+/** How the land rises about a seed, as tangents. */
+type Trend = Pick<FittedPlane, 'east' | 'north'>;
+const LEVEL: Trend = { east: 0, north: 0 };
+
+/** Steepest trend of the land from square to square, as a tangent. */
+const STEEPEST_TREND = 1;
+/** Fewer squares tell no trend. */
+const LEAST_IN_TREND = 6;
+
+/**
+ * The lowest of the cells' points in each square once the trend of the land about is taken out: the plane through the lowest points of the
+ * squares about. On a hillside the lowest point as such lies at the lower side of its square, and where that is built over it is a roof,
+ * which stands lower than the ground a street uphill.
+ */
+function seedsPerSquare(raster: LowestRaster, side: number): { seeds: number[]; trends: Map<number, Trend> } {
+  const { lowest, columns, rows, cell } = raster;
+  const first = lowestPerSquare(raster, side);
+  const wide = Math.ceil(columns / side);
+  const squareOf = (i: number): [number, number] => [Math.floor((i % columns) / side), Math.floor(Math.floor(i / columns) / side)]; // prettier-ignore
+  const inSquare = new Map<number, number>();
+  for (const i of first) {
+    const [column, row] = squareOf(i);
+    inSquare.set(row * wide + column, i);
+  }
+  const sums = new PlaneSums();
+  /** The plane through the lowest points of the squares about one, as far as `reach` squares. */
+  const trendAbout = (own: number, reach: number): FittedPlane | undefined => {
+    const [column, row] = squareOf(own);
+    sums.clear();
+    for (let r = row - reach; r <= row + reach; r++)
+      for (let c = Math.max(0, column - reach); c <= Math.min(wide - 1, column + reach); c++) {
+        const i = inSquare.get(r * wide + c);
+        if (i === undefined) continue;
+        const east = ((i % columns) - (own % columns)) * cell;
+        const north = (Math.floor(i / columns) - Math.floor(own / columns)) * cell;
+        sums.add(east, north, lowest[i]! - lowest[own]!);
+      }
+    return sums.count < LEAST_IN_TREND ? undefined : sums.plane(0.01 * (side * cell) ** 4);
+  };
+  const trends = new Map<number, Trend>();
+  const seeds = first.map((own) => {
+    const [column, row] = squareOf(own);
+    const plane = trendAbout(own, 1) ?? trendAbout(own, 2);
+    if (!plane || Math.hypot(plane.east, plane.north) > STEEPEST_TREND) return own;
+    let [best, least] = [own, Infinity];
+    for (let r = row * side; r < Math.min(rows, (row + 1) * side); r++)
+      for (let c = column * side; c < Math.min(columns, (column + 1) * side); c++) {
+        const i = r * columns + c;
+        if (lowest[i] === Infinity) continue;
+        const over = lowest[i]! - plane.east * c * cell - plane.north * r * cell;
+        if (over < least) [best, least] = [i, over];
+      }
+    trends.set(best, plane);
+    return best;
+  });
+  return { seeds, trends };
+}
+
 type Place = readonly [east: number, north: number];
 
 /** Places on the four sides beyond the raster. */
@@ -137,6 +196,7 @@ class Net {
   constructor(
     private readonly raster: LowestRaster,
     seeds: readonly number[],
+    trends: ReadonlyMap<number, Trend>,
   ) {
     const { columns, rows } = raster;
     const rim = rimAround(raster);
@@ -145,7 +205,7 @@ class Net {
       Float64Array.from([...rim, ...seeds.map((i): Place => [this.eastOf(i), this.northOf(i)])].flat()),
     );
     this.z = new Float64Array(this.tin.count);
-    seeds.forEach((i, k) => this.lift(rim.length + k, i));
+    seeds.forEach((i, k) => this.lift(rim.length + k, i, trends.get(i)));
     this.facetOf = new Int32Array(columns * rows).fill(-1);
     for (let f = 0; f < this.tin.facets; f++) this.enter(f);
   }
@@ -175,14 +235,16 @@ class Net {
   }
 
   /** Gives a vertex the elevation of its cell's point, and with it the places of the rim that it is the nearest to. */
-  private lift(vertex: number, i: number): void {
+  private lift(vertex: number, i: number, trend = LEVEL): void {
     const { nearest, z, tin } = this;
     z[vertex] = this.raster.lowest[i]!;
     for (let k = 0; k < nearest.length; k++) {
       const d = (tin.x[k]! - tin.x[vertex]!) ** 2 + (tin.y[k]! - tin.y[vertex]!) ** 2;
       if (d >= nearest[k]!) continue;
       nearest[k] = d;
-      z[k] = z[vertex]!;
+      // Along the rim the land goes on as it does about the seed; outwards it is level.
+      const side = k % 4;
+      z[k] = z[vertex]! + (side % 2 === 0 ? trend.east * (tin.x[k]! - tin.x[vertex]!) : trend.north * (tin.y[k]! - tin.y[vertex]!)); // prettier-ignore
     }
   }
 
