@@ -7,14 +7,15 @@ import { lineQuality } from './line-quality.js';
 import { judged, tableOf, type ReportedRow, type Row } from './rows.js';
 import { shiftQuality } from './shift-quality.js';
 import { stripQuality } from './strip-quality.js';
+import { variedQuality } from './varied-quality.js';
 import { SCENES } from '@pampero/demo';
 
 const { values, positionals } = parseArgs({
   allowPositionals: true,
   options: { json: { type: 'string' }, before: { type: 'string' }, seed: { type: 'string', multiple: true } },
 });
-const [STRIPS, LINES, SHIFTS] = ['strips', 'lines', 'shifts'];
-const known = [...SCENES, STRIPS, LINES, SHIFTS];
+const PARTS = ['strips', 'lines', 'shifts', 'varied'] as const;
+const known: readonly string[] = [...SCENES, ...PARTS];
 const names = positionals.length > 0 ? positionals : known;
 const unknown = names.filter((name) => !known.includes(name));
 if (unknown.length > 0) {
@@ -35,10 +36,12 @@ const note = (row: Row): void => {
   rows.push({ ...judged(row), before: before.get(row.name) });
   console.error(`${row.name}: ${row.measured.toPrecision(4)} ${row.unit}`);
 };
-const scenes = names.filter((name) => ![STRIPS, LINES, SHIFTS].includes(name));
+const scenes = names.filter((name) => SCENES.includes(name));
+const isAsked = (part: (typeof PARTS)[number]): boolean => names.includes(part);
 if (scenes.length > 0) for await (const row of qualityOf(scenes, seeds)) note(row);
-if (names.includes(STRIPS)) for await (const row of stripQuality(others)) note(row);
-if (names.includes(LINES)) for (const row of lineQuality(others)) note(row);
-if (names.includes(SHIFTS)) for (const row of shiftQuality(others)) note(row);
+if (isAsked('strips')) for await (const row of stripQuality(others)) note(row);
+if (isAsked('lines')) for (const row of lineQuality(others)) note(row);
+if (isAsked('shifts')) for (const row of shiftQuality(others)) note(row);
+if (isAsked('varied')) for (const row of variedQuality()) note(row);
 console.log(tableOf(rows));
 if (values.json) await writeFile(values.json, `${JSON.stringify(rows, null, 2)}\n`);

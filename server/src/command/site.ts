@@ -79,9 +79,9 @@ export async function site(sheetName: string, options: SiteOptions): Promise<voi
     void services.library.list().then((all) => Promise.all(all.map(({ id }) => services.runs.stopAll(id))));
   });
   try {
-    const work = workSum(sheet, places);
+    const work = workSum(sheet, places, leastOf(options));
     const divided = await dividedSite(services, board, folder, work, options, telling, signal);
-    const worked = withoutRim(divided, options.least, telling);
+    const worked = withoutRim(divided, leastOf(options), telling);
     checkNames(worked, options.without);
     const atOnce = options.atOnce === undefined ? settings.workers : wholeOf(options.atOnce, '--at-once');
     const shares = new Map<string, number>();
@@ -135,10 +135,12 @@ async function boardOf(folder: string, jobs: string, silent: string | undefined)
   return SquareBoard.at(squares, (await becomeMachine(jobs, before)).name, times);
 }
 
-/** What all squares go by: the steps, and what is given to them. */
-function workSum(sheet: RunSheet, places: GivenPlaces): string {
+const leastOf = ({ least }: SiteOptions): number => (least === undefined ? USUAL_LEAST : wholeOf(least, '--least'));
+
+/** What all squares go by: the steps, what is given to them, and which squares there are, since that says how far the outer ones reach. */
+function workSum(sheet: RunSheet, places: GivenPlaces, least: number): string {
   // Folders may be called otherwise on another machine.
-  const given = JSON.stringify([sheet.steps, places], (key, value: unknown) =>
+  const given = JSON.stringify([sheet.steps, places, least], (key, value: unknown) =>
     key === 'folderPath' ? basename(String(value)) : value,
   );
   return createHash('sha256').update(given).digest('base64url').slice(0, 16);
@@ -203,7 +205,7 @@ async function knownSite(folder: string, given: Given, options: SiteOptions): Pr
     );
   if (known.work !== undefined && known.work !== given.work)
     throw new Misuse(
-      `The site in ${options.out} was begun with another run sheet, or with other files or values for its places. Give those, or choose another folder.`,
+      `The site in ${options.out} was begun with another run sheet, another --least, or other files or values for its places. Give those, or choose another folder.`,
     );
   if (known.code !== undefined && known.code !== given.code)
     throw new Misuse(
@@ -250,13 +252,12 @@ async function divideNow(
 }
 
 /** Squares that a few points at the rim of the site belong to, mostly some that lie on an edge, are no land of their own. */
-function withoutRim(divided: DividedSite, least: string | undefined, telling: Telling): DividedSite {
-  const limit = least === undefined ? USUAL_LEAST : wholeOf(least, '--least');
+function withoutRim(divided: DividedSite, limit: number, telling: Telling): DividedSite {
   const small = divided.squares.filter(({ own }) => own < limit);
   if (small.length === 0) return divided;
   const points = small.reduce((sum, { own }) => sum + own, 0);
   telling.line(
-    `Left out: ${formatCounted(small.length, 'square')} with fewer than ${formatCount(limit)} points, ${formatCount(points)} in all: ${small.map(({ name }) => name).join(', ')}. What lies in the margin of a square beside them goes to that. To work on them too: --least 1`,
+    `Left out: ${formatCounted(small.length, 'square')} with fewer than ${formatCount(limit)} points, ${formatCount(points)} in all: ${small.map(({ name }) => name).join(', ')}. What lies in the margin of a square beside them goes to that. To work on them too, begin in another folder with --least 1`,
     { leftOut: small.map(({ name }) => name), points },
   );
   return { ...divided, squares: divided.squares.filter(({ own }) => own >= limit) };
