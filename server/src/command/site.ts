@@ -20,7 +20,7 @@ import { SiteRun, type RunSquare } from '../site/site-run.js';
 import { SquareBoard } from '../site/square-board.js';
 import { squaresIndex } from '../site/squares-index.js';
 import { becomeMachine, machineIn, stillWorks } from '../site/this-machine.js';
-import { writeWhole } from '../site/write-whole.js';
+import { writeWhole } from '../files/write-whole.js';
 import { EXIT, Misuse } from './exit-codes.js';
 import { existing } from './files.js';
 import { folderTarget, itemsOf } from './folder-target.js';

@@ -18,7 +18,7 @@ import type { JobLibrary } from '../jobs/job-library.js';
 import { csvTable } from '../products/csv-table.js';
 import { listProducts, readProductBlob } from '../store/product-repository.js';
 import type { SiteSquare } from './site-file.js';
-import { writeWhole } from './write-whole.js';
+import { writeWhole } from '../files/write-whole.js';
 
 type Square = Pick<SiteSquare, 'name' | 'column' | 'row'>;
 

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { writeWhole } from './write-whole.js';
+import { writeWhole } from '../files/write-whole.js';
 
 const squareSchema = z.strictObject({
   name: z.string(),

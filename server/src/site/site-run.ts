@@ -6,7 +6,7 @@ import { checkCancelled } from '@pampero/core/task';
 import type { JobLibrary } from '../jobs/job-library.js';
 import type { SheetRunner } from '../run-sheets/sheet-runner.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { publishMarks, removeMarks } from './edge-marks.js';
+import { publishMarks, removeMarks } from '../passes/edge-marks.js';
 import { publishSurfaceEdges } from './seams.js';
 import { cloudPlaceOf, sheetForSquares, SQUARES_GATE } from './sheet-for-squares.js';
 import type { SiteFile, SiteSquare } from './site-file.js';

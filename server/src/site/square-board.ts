@@ -3,7 +3,7 @@ import { link, mkdir, open, readdir, readFile, rename, rm } from 'node:fs/promis
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { z } from 'zod';
-import { writeWhole } from './write-whole.js';
+import { writeWhole } from '../files/write-whole.js';
 
 /**
  * How far a square is: its points get their classes; it has told its edges and waits for the squares about; it is finished now; it is

@@ -3,7 +3,7 @@ import { mkdir, readFile } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { writeWhole } from './write-whole.js';
+import { writeWhole } from '../files/write-whole.js';
 
 const machineSchema = z.object({ name: z.string(), host: z.string(), pid: z.int() });
 /** A machine among those that share a site. */

@@ -9,7 +9,7 @@ import { onEachCloud, type OnCloud } from '../../passes/each-cloud.js';
 import { byNode, changeMarks } from '../../passes/node-groups.js';
 import { reachesInto, readClouds } from '../../passes/read-clouds.js';
 import type { RunWork } from '../../runs/run-service.js';
-import { readMarks, type EdgeMarks } from '../../site/edge-marks.js';
+import { readMarks, type EdgeMarks } from '../../passes/edge-marks.js';
 import { listClouds, readCloudFacts } from '../../store/cloud-repository.js';
 import { replaceMarks } from '../../store/kept-marks.js';
 import type { Marks } from '../../store/mark-difference.js';

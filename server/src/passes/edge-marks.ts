@@ -7,10 +7,10 @@ import type { PlanBounds } from '@pampero/core/raster';
 import type { IntegerPoints } from '@pampero/core/squares';
 import { z } from 'zod';
 import type { JobLibrary } from '../jobs/job-library.js';
-import { reachesInto, readClouds } from '../passes/read-clouds.js';
+import { reachesInto, readClouds } from './read-clouds.js';
 import { listClouds, readCloudFacts } from '../store/cloud-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
-import { writeWhole } from './write-whole.js';
+import { writeWhole } from '../files/write-whole.js';
 
 const triple = z.tuple([z.number(), z.number(), z.number()]);
 const plan = z.object({ west: z.number(), south: z.number(), east: z.number(), north: z.number() });
