@@ -1,8 +1,9 @@
-import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { randomBytes } from 'node:crypto';
 import { readRunSheet, type KeptSheet, type RunSheet } from '@pampero/contract';
 import { JobError, notFound } from '../errors/job-error.js';
+import { writeWhole } from '../files/write-whole.js';
 import { checkedSheet } from './sheet-runner.js';
 import { shippedSheets } from './shipped.js';
 
@@ -84,9 +85,7 @@ export class SheetLibrary {
   /** Written aside and moved into place, so that a kill leaves the one before. */
   private async store(id: string, sheet: RunSheet): Promise<void> {
     await mkdir(this.folder, { recursive: true });
-    const aside = `${this.path(id)}.${randomBytes(3).toString('hex')}.part`;
-    await writeFile(aside, `${JSON.stringify(sheet, undefined, 2)}\n`);
-    await rename(aside, this.path(id));
+    await writeWhole(this.path(id), `${JSON.stringify(sheet, undefined, 2)}\n`);
   }
 
   private path(id: string): string {

@@ -84,14 +84,15 @@ export async function compareSeams(
       ['east', 'west', squareAt(layout, column + 1, row).name],
       ['north', 'south', squareAt(layout, column, row + 1).name],
     ] as const;
-    for (const [side, opposite, neighbour] of beside) {
-      if (!there.has(neighbour)) continue;
+    const met = beside.filter(([, , neighbour]) => there.has(neighbour));
+    const own = met.length > 0 ? await edgesOf(name) : [];
+    for (const [side, opposite, neighbour] of met) {
       const theirs = await edgesOf(neighbour);
-      (await edgesOf(name)).forEach(({ surface, sides }, k) => {
-        const met = theirs[k];
-        if (!met) return;
+      own.forEach(({ surface, sides }, k) => {
+        const other = theirs[k];
+        if (!other) return;
         const profile = (values: readonly number[]): EdgeProfile => ({ stretches: Float64Array.from(values) });
-        const difference = profilesDiffer(profile(sides[side]), profile(met.sides[opposite]), tolerance);
+        const difference = profilesDiffer(profile(sides[side]), profile(other.sides[opposite]), tolerance);
         seams.push({ surface, square: name, neighbour, side, ...difference });
       });
     }

@@ -251,7 +251,7 @@ export class SiteRun {
 }
 
 /** The gate that a run waits at. */
-export function waitsAt({ state, steps }: SheetRun): string | undefined {
+function waitsAt({ state, steps }: SheetRun): string | undefined {
   return state === 'waiting' ? steps.find((step) => step.state === 'waiting')?.key : undefined;
 }
 

@@ -9,7 +9,7 @@ import { writeWhole } from '../files/write-whole.js';
  * How far a square is: its points get their classes; it has told its edges and waits for the squares about; it is finished now; it is
  * done; or it stopped, and whoever stopped goes on with it.
  */
-export const squarePhases = ['classing', 'classed', 'finishing', 'done', 'stopped'] as const;
+const squarePhases = ['classing', 'classed', 'finishing', 'done', 'stopped'] as const;
 export type SquarePhase = (typeof squarePhases)[number];
 
 const entrySchema = z.object({
