@@ -17,9 +17,14 @@ const WORTHWHILE = 250_000;
 const sorting = (recordLength: number): number => recordLength * 3 + 16;
 const building = (recordLength: number): number => recordLength * 4 + 80;
 
+/** What is left of `megabytes` for work. */
+export function roomFor(megabytes: number): number {
+  return Math.max(50, megabytes - AT_REST);
+}
+
 /** Divides `megabytes` of memory among at most `workers` threads. */
 export function planMemory(megabytes: number, workers: number): MemoryPlan {
-  const bytes = Math.max(50, megabytes - AT_REST) * 1e6;
+  const bytes = roomFor(megabytes) * 1e6;
   const lanes = Math.max(1, Math.min(workers, Math.floor(bytes / (WORTHWHILE * building(40)))));
   const points = (each: number, most: number): number =>
     Math.round(Math.max(LEAST_POINTS, Math.min(most, bytes / lanes / each)));

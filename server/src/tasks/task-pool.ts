@@ -3,6 +3,9 @@ import { stat } from 'node:fs/promises';
 import { FormatError } from '@pampero/core/formats';
 import { Cancelled, PamperoError } from '@pampero/core/task';
 import { Piscina } from 'piscina';
+import { roomFor } from '../memory-plan.js';
+import { MemoryGate } from './memory-gate.js';
+import { megabytesOf } from './memory-of-tasks.js';
 import { ReadingGuard } from './reading-guard.js';
 import { THREAD_ARGUMENTS, workerFile } from './worker-file.js';
 import type * as worker from './worker.js';
@@ -15,8 +18,8 @@ type WithoutPort<T> = Omit<T, 'port'>;
 
 /** Megabytes of JavaScript objects that one thread may hold; beyond, the thread ends with an error and the server goes on. */
 const HEAP_MEGABYTES = 4096;
-/** Memory a reading may take where nothing else is said, megabytes. */
-const READING_MEGABYTES = 1500;
+/** Memory to keep to where nothing else is said, megabytes. */
+const MEGABYTES = 1500;
 
 /** The file that a task reads, and who may end it. */
 export interface Reading {
@@ -27,18 +30,20 @@ export interface Reading {
 }
 
 /**
- * Hands tasks to worker threads. Cancelling ends the thread at once; a new one takes its place. Files that come from outside
- * are read in threads of their own, and under a guard.
+ * Hands tasks to worker threads. Cancelling ends the thread at once; a new one takes its place. Tasks that hold much memory wait
+ * for one another. Files that come from outside are read in threads of their own, and under a guard.
  */
 export class TaskPool {
   private readonly working: Piscina;
   private readonly reading: Piscina;
+  private readonly gate: MemoryGate;
   private underWay = 0;
 
   constructor(
     private readonly ownThreads: number,
-    private readonly readingMegabytes = READING_MEGABYTES,
+    private readonly megabytes = MEGABYTES,
   ) {
+    this.gate = new MemoryGate(roomFor(megabytes));
     const options = {
       filename: workerFile(import.meta.url),
       execArgv: [...THREAD_ARGUMENTS],
@@ -52,7 +57,7 @@ export class TaskPool {
     this.reading = new Piscina({
       ...options,
       minThreads: 0,
-      resourceLimits: { maxOldGenerationSizeMb: Math.min(HEAP_MEGABYTES, readingMegabytes) },
+      resourceLimits: { maxOldGenerationSizeMb: Math.min(HEAP_MEGABYTES, megabytes) },
     });
   }
 
@@ -98,7 +103,7 @@ export class TaskPool {
     { path, fileName, signal, onMessage }: Reading,
   ): Promise<TaskResult<N>> {
     const { size } = await stat(path);
-    const guard = new ReadingGuard({ fileName, bytes: size }, this.readingMegabytes, () => this.underWay > 1);
+    const guard = new ReadingGuard({ fileName, bytes: size }, this.megabytes, () => this.underWay > 1);
     const either = signal ? AbortSignal.any([signal, guard.signal]) : guard.signal;
     try {
       if (!onMessage) return await this.runIn(this.reading, name, task as TaskInput<N>, either, []);
@@ -128,6 +133,9 @@ export class TaskPool {
     transfer: ArrayBuffer[] | readonly unknown[],
   ): Promise<TaskResult<N>> {
     if (signal.aborted) throw new Cancelled();
+    const megabytes = megabytesOf(name, task);
+    // One that holds little waits for nobody.
+    const giveBack = megabytes > 0 ? await this.gate.enter(megabytes, signal) : undefined;
     this.underWay++;
     try {
       const result: TaskResult<N> | CarriedError = await pool.run(task, {
@@ -141,6 +149,7 @@ export class TaskPool {
       throw error;
     } finally {
       this.underWay--;
+      giveBack?.();
     }
   }
 
