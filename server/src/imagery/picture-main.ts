@@ -1,11 +1,11 @@
 import { guarded } from '../errors/carried-error.js';
 import type { PictureAnswer, PictureAsk } from './picture-process.js';
 
-/** The process that reads pictures: one question, answers about how far it is, one last answer. */
-const say = (answer: PictureAnswer, then: () => void = () => undefined): void => void process.send!(answer, then);
+/** The process that reads pictures: to a question answers about how far it is and one last answer, then the next question. */
+const say = (answer: PictureAnswer): void => void process.send!(answer);
 // Who asked is gone: nobody waits for the answer.
 process.once('disconnect', () => process.exit());
-process.once('message', (asked: PictureAsk) => {
+process.on('message', (asked: PictureAsk) => {
   const onShare = (share: number): void => say({ kind: 'share', share });
   // Libraries are loaded for what is asked alone: most of a second, where it is no more than a zip file.
   const work = guarded(async (ask: PictureAsk): Promise<unknown> => {
@@ -20,6 +20,5 @@ process.once('message', (asked: PictureAsk) => {
         return (await import('./read-photographs.js')).readPhotographs(ask.task, onShare);
     }
   });
-  // A long answer is on its way for a while: who leaves before it has gone cuts it off.
-  void work(asked).then((result) => say({ kind: 'done', result }, () => process.disconnect()));
+  void work(asked).then((result) => say({ kind: 'done', result }));
 });

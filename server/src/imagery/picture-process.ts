@@ -1,4 +1,4 @@
-import { fork } from 'node:child_process';
+import { fork, type ChildProcess } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { Cancelled } from '@pampero/core/task';
@@ -20,7 +20,7 @@ export type PictureAnswer =
 
 /*
  * Pictures from outside are decoded by libraries in machine code. They get a process of their own: one that a file brings down, or that
- * is cancelled, takes nothing with it.
+ * is cancelled, takes nothing with it. It answers one question after another while all goes well, and is not used again after a fault.
  */
 
 const HEAP_MEGABYTES = 1500;
@@ -51,6 +51,46 @@ export const photographsApart = (
 ): Promise<ReadPhotograph[]> =>
   ask({ kind: 'photographs', task }, 'A photograph', signal, onShare) as Promise<ReadPhotograph[]>;
 
+/** How long a process that has answered waits for another question, milliseconds. */
+const WAIT_MS = 10_000;
+
+/** Has answered well, and waits: what is described is read next, and what is unpacked too. */
+let waiting: ChildProcess | undefined;
+
+/** The one that waits, or a new one. */
+function takeProcess(): ChildProcess {
+  const kept = waiting;
+  waiting = undefined;
+  if (kept?.connected) {
+    kept.ref();
+    kept.channel?.ref();
+    return kept;
+  }
+  const beside = new URL('./picture-main.js', import.meta.url);
+  const script = existsSync(beside) ? beside : new URL('../../dist/imagery/picture-main.js', import.meta.url);
+  return fork(fileURLToPath(script), [], {
+    serialization: 'advanced',
+    execArgv: [`--max-old-space-size=${HEAP_MEGABYTES}`],
+    stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+  });
+}
+
+/** Keeps one process for the next question; it holds up nobody who wants to end. */
+function keepProcess(child: ChildProcess): void {
+  if (waiting?.connected || !child.connected) {
+    if (child.connected) child.disconnect();
+    return;
+  }
+  waiting = child;
+  child.unref();
+  child.channel?.unref();
+  setTimeout(() => {
+    if (waiting !== child) return;
+    waiting = undefined;
+    if (child.connected) child.disconnect();
+  }, WAIT_MS).unref();
+}
+
 function ask(
   asked: PictureAsk,
   fileName: string,
@@ -58,33 +98,38 @@ function ask(
   onShare?: (share: number) => void,
 ): Promise<unknown> {
   if (signal.aborted) return Promise.reject(new Cancelled());
-  const beside = new URL('./picture-main.js', import.meta.url);
-  const script = existsSync(beside) ? beside : new URL('../../dist/imagery/picture-main.js', import.meta.url);
-  const child = fork(fileURLToPath(script), [], {
-    serialization: 'advanced',
-    execArgv: [`--max-old-space-size=${HEAP_MEGABYTES}`],
-    stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
-  });
+  const child = takeProcess();
   return new Promise((resolve, reject) => {
     const stop = (): void => {
       child.kill('SIGKILL');
       reject(new Cancelled());
     };
+    const brokeOff = (): void =>
+      done(() => reject(unreadable(fileName, 'reading it broke off', 'Save it anew as GeoTIFF; the file may be damaged.'))); // prettier-ignore
+    const done = (tell: () => void): void => {
+      signal.removeEventListener('abort', stop);
+      child.removeAllListeners();
+      // What comes too late is nobody's.
+      child.on('error', () => undefined);
+      tell();
+    };
     signal.addEventListener('abort', stop, { once: true });
     child.on('message', (answer: PictureAnswer) => {
       if (answer.kind === 'share') return void onShare?.(answer.share);
-      try {
-        resolve(uncarried(answer.result));
-      } catch (error) {
-        reject(error as Error);
-      }
+      done(() => {
+        try {
+          resolve(uncarried(answer.result));
+          keepProcess(child);
+        } catch (error) {
+          // A file that is not what it should be may have left the libraries in any state.
+          child.kill('SIGKILL');
+          reject(error as Error);
+        }
+      });
     });
-    child.on('error', reject);
-    // All that it said has been heard once the channel is closed; says nothing more where it has answered before.
-    child.on('disconnect', () => {
-      signal.removeEventListener('abort', stop);
-      reject(unreadable(fileName, 'reading it broke off', 'Save it anew as GeoTIFF; the file may be damaged.'));
-    });
+    child.on('error', (error) => done(() => reject(error)));
+    // All that it said has been heard once the channel is closed.
+    child.on('disconnect', brokeOff);
     child.send(asked);
   });
 }

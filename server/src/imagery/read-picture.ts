@@ -7,7 +7,7 @@ import { firstLine, unreadable, type DescribedPicture, type PictureFile } from '
 import { interleavedCopy, notNoData } from './interleave.js';
 import { cutIntoTiles, OPEN, sortMask, tileCount, tileName, type TileFile, type TilePart } from './tile-pyramid.js';
 import { TileSource } from './tile-source.js';
-import { warpedFrame, warpPicture, type Warping } from './warp-picture.js';
+import type { Warping } from './warp-picture.js';
 
 export interface ReadPictureTask extends PictureFile {
   readonly described: DescribedPicture;
@@ -156,6 +156,8 @@ async function maskOf(
 
 /** Into the job's system: cut without loss first, resampled from there, cut again. */
 async function warped(task: ReadPictureTask, warping: Warping, onShare: (share: number) => void): Promise<ReadPicture> {
+  // Coordinate systems are loaded for those alone that need them: a third of a second.
+  const { warpedFrame, warpPicture } = await import('./warp-picture.js');
   const { folder, described, isExact } = task;
   const first = join(folder, 'first');
   await mkdir(first, { recursive: true });

@@ -6,7 +6,7 @@ const never = new AbortController().signal;
 
 /** Asks for entry and says when it was given. */
 function asked(gate: MemoryGate, megabytes: number, signal = never) {
-  const entry = { isIn: false, giveBack: () => undefined as void };
+  const entry = { isIn: false, giveBack: (): void => undefined };
   const entered = gate.enter(megabytes, signal).then((giveBack) => {
     entry.isIn = true;
     entry.giveBack = giveBack;
