@@ -1,5 +1,4 @@
-import { availableParallelism } from 'node:os';
-import { Worker } from 'node:worker_threads';
+import { inThreads } from './in-threads.js';
 import type { Row } from './rows.js';
 import { CLASSES, METHODS, PROPOSED, type SceneFigures } from './scene-figures.js';
 
@@ -15,7 +14,9 @@ const HELD = 9;
 /** How well ground and what stands on it are found in each scene, and how near the terrain comes to the true one. */
 export async function* qualityOf(names: readonly string[], seeds: readonly number[]): AsyncGenerator<Row> {
   const every: { kappa: number; total: number }[] = [];
-  const tasks = names.flatMap((name) => seeds.map((seed, k) => ({ name, seed, isFirst: k < SEEDS_OF_OTHERS })));
+  const tasks = names.flatMap((name) =>
+    seeds.map((seed, k) => ({ name, seed, methods: k < SEEDS_OF_OTHERS ? Object.keys(METHODS) : [PROPOSED] })),
+  );
   const results = inThreads(tasks);
   for (const name of names) {
     const runs: SceneFigures[] = [];
@@ -73,29 +74,4 @@ export async function* qualityOf(names: readonly string[], seeds: readonly numbe
 
 function mean(values: readonly number[]): number {
   return values.reduce((sum, value) => sum + value, 0) / values.length;
-}
-
-/** Runs each in a thread of its own, as many at once as the machine has; the answers in the tasks' order. */
-function inThreads(
-  tasks: readonly { readonly name: string; readonly seed: number; readonly isFirst: boolean }[],
-): Promise<SceneFigures>[] {
-  const settle: ((figures: Promise<SceneFigures>) => void)[] = [];
-  const results = tasks.map((_, k) => new Promise<SceneFigures>((done) => (settle[k] = done)));
-  let next = 0;
-  const lane = async (): Promise<void> => {
-    while (next < tasks.length) {
-      const k = next++;
-      const { name, seed, isFirst } = tasks[k]!;
-      const answer = new Promise<SceneFigures>((done, fail) => {
-        const methods = isFirst ? Object.keys(METHODS) : [PROPOSED];
-        const worker = new Worker(new URL('scene-worker.js', import.meta.url), { workerData: { name, seed, methods } });
-        worker.once('message', done);
-        worker.once('error', fail);
-      });
-      settle[k]!(answer);
-      await answer.catch(() => undefined);
-    }
-  };
-  for (let lanes = Math.min(tasks.length, availableParallelism()); lanes > 0; lanes--) void lane();
-  return results;
 }

@@ -42,6 +42,6 @@ if (scenes.length > 0) for await (const row of qualityOf(scenes, seeds)) note(ro
 if (isAsked('strips')) for await (const row of stripQuality(others)) note(row);
 if (isAsked('lines')) for (const row of lineQuality(others)) note(row);
 if (isAsked('shifts')) for (const row of shiftQuality(others)) note(row);
-if (isAsked('varied')) for (const row of variedQuality()) note(row);
+if (isAsked('varied')) for await (const row of variedQuality()) note(row);
 console.log(tableOf(rows));
 if (values.json) await writeFile(values.json, `${JSON.stringify(rows, null, 2)}\n`);

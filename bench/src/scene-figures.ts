@@ -32,6 +32,7 @@ import {
 } from '@pampero/core/objects';
 import type { RasterFrame } from '@pampero/core/raster';
 import { QUANTISATION, surveyScene, type SurveyedScene } from '@pampero/demo';
+import { VARIATIONS } from './variations.js';
 import { terrainErrors, worstErrorsListed, worstPlaces, type TerrainErrors } from './terrain-errors.js';
 
 const [WATER, DECK] = [9, 17];
@@ -77,8 +78,19 @@ export interface ObjectTally {
   readonly theirs: number;
 }
 
-export function sceneFigures(name: string, seed: number, methods: readonly string[]): SceneFigures {
-  const run = surveyScene(name, seed);
+/** What is to be done with one scene. */
+export interface SceneTask {
+  readonly name: string;
+  readonly seed: number;
+  /** Of {@link METHODS}. */
+  readonly methods: readonly string[];
+  /** One of {@link VARIATIONS}. */
+  readonly how?: string;
+}
+
+export function sceneFigures({ name, seed, methods, how }: SceneTask): SceneFigures {
+  const base = surveyScene(name, seed);
+  const run = how === undefined ? base : VARIATIONS[how]!(base);
   const proposal = proposalFor(run);
   let found: Uint8Array | undefined;
   const agreements: Record<string, Agreement> = {};

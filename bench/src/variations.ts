@@ -59,10 +59,19 @@ const HOUSE = 12;
 function onSlope(run: SurveyedScene, degrees: number): SurveyedScene {
   const tangent = Math.tan((degrees * Math.PI) / 180);
   const { x, classification } = run.cloud;
-  return lifted(run, (z, i) => {
+  const varied = lifted(run, (z, i) => {
     const east = x[i]! * QUANTISATION.scale[0];
     return z + tangent * (classification[i] === BUILDING ? HOUSE * (Math.floor(east / HOUSE) + 0.5) : east);
   });
+  const { ground, water } = run.scene;
+  return {
+    ...varied,
+    scene: {
+      ...run.scene,
+      ground: (east, north) => ground(east, north) + tangent * east,
+      water: (east, north) => water(east, north) + tangent * east,
+    },
+  };
 }
 
 /** A square out of the middle. */
@@ -78,7 +87,12 @@ function cutOut(run: SurveyedScene, side: number): SurveyedScene {
   const [shiftX, shiftY] = [Math.round(west / scale[0]), Math.round(south / scale[1])];
   return {
     ...run,
-    scene: { ...scene, extent: { ...scene.extent, east: side, north: side } },
+    scene: {
+      ...scene,
+      extent: { ...scene.extent, east: side, north: side },
+      ground: (east, north) => scene.ground(east + west, north + south),
+      water: (east, north) => scene.water(east + west, north + south),
+    },
     cloud: { ...piece, x: piece.x.map((value) => value - shiftX), y: piece.y.map((value) => value - shiftY) },
   };
 }
