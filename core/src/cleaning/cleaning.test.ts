@@ -155,6 +155,42 @@ describe('low points', () => {
     expect(Math.max(...lowPoints(places(list), options))).toBe(0);
   });
 
+  test('each point is judged by all others about it: the rule done word for word gives the same', () => {
+    for (const [seed, depth, near] of [
+      [1, 1, 0.5],
+      [2, 3, 0.9],
+      [3, 0.6, 0.12],
+    ] as const) {
+      const random = seededRandom(seed);
+      const list: [number, number, number][] = [];
+      // Land with holes in it, crowns that thin out, and false points alone and in heaps.
+      for (let i = 0; i < 1500; i++) {
+        const [x, y] = [24 * random(), 24 * random()];
+        const u = random();
+        if (x > 8 && x < 12 && u > 0.1) continue;
+        list.push([x, y, u < 0.04 ? -depth * (1 + random()) : u < 0.3 ? 6 * random() ** 2 : 0.03 * random()]);
+      }
+      const own = { radius: 3, drop: near, largestCluster: 4 };
+      const cloud = places(list);
+      const byWord = list.map(([x, y, z]) => {
+        let [below, higher] = [0, 0];
+        const alike = [0, 0, 0, 0];
+        for (const [u, v, w] of list) {
+          const d = Math.hypot(u - x, v - y);
+          if (d > own.radius) continue;
+          const side = (u >= x ? 0 : 2) + (v >= y ? 0 : 1);
+          if (w >= z + own.drop) higher |= 1 << side;
+          else if (w >= z + own.drop - 0.3 * d) alike[side]!++;
+          else below++;
+        }
+        const sides = alike.filter((n, side) => higher & (1 << side) && n < 3).length;
+        return below <= own.largestCluster && sides >= 3 ? 1 : 0;
+      });
+      expect([...lowPoints(cloud, own)]).toEqual(byWord);
+      expect(byWord.reduce((sum: number, bit) => sum + bit, 0)).toBeGreaterThan(5);
+    }
+  });
+
   test('a ditch is no low point, neither is a bank’s foot', () => {
     const list: [number, number, number][] = [];
     for (let x = 0; x < 30; x += 0.5)

@@ -14,6 +14,9 @@ const LEAST_SIDES = 3;
 /** So many points at about its level on a side, and it is land that lies there. */
 const LAND_FROM = 3;
 
+/** One point in so many is few to look about widely. */
+const FEW_OF = 20;
+
 /** The land may fall away this steeply about a point without seeming to lie under it: three in ten. */
 const FALL = 0.3;
 
@@ -31,9 +34,13 @@ export function lowPoints(
   const out = new Uint8Array(count);
   // Most points have company at their level close by; the few others are held against all that lies about them.
   const near = Math.min(radius, drop / FALL);
-  const doubtful = fewBeside(places, near, drop, largestCluster, count);
-  if (doubtful.every((bit) => bit === 0)) return out;
-  const grid = new NeighbourGrid(places, radius, true);
+  const close = new NeighbourGrid(places, near, true);
+  const doubtful = fewBeside(close, near, drop, largestCluster, count);
+  const few = doubtful.reduce((sum, bit) => sum + bit, 0);
+  if (few === 0) return out;
+  // Sorting all of them anew pays where many are asked.
+  const reach = close.canReachFar && few * FEW_OF < count ? Math.ceil(radius / near) : 1;
+  const grid = reach > 1 || near === radius ? close : new NeighbourGrid(places, radius, true);
   const { x, y, z, order } = grid;
   const limit = radius * radius;
   const ranges = new Uint32Array(RANGES);
@@ -47,10 +54,11 @@ export function lowPoints(
     let below = 0;
     let higher = 0;
     alike.fill(0);
-    const used = grid.around(px, py, 0, ranges);
+    const about = reach > 1 ? grid.aroundWide(px, py, 0, reach) : ranges;
+    const used = reach > 1 ? about.length : grid.around(px, py, 0, ranges);
     search: for (let r = 0; r < used; r += 2) {
-      const end = ranges[r + 1]!;
-      for (let j = ranges[r]!; j < end; j++) {
+      const end = about[r + 1]!;
+      for (let j = about[r]!; j < end; j++) {
         const dx = x[j]! - px;
         const dy = y[j]! - py;
         const d = dx * dx + dy * dy;
@@ -70,9 +78,14 @@ export function lowPoints(
 }
 
 /** Points that have no more than a cluster of others at or under their level close by. */
-function fewBeside(places: Places, radius: number, drop: number, largestCluster: number, count: number): Uint8Array {
+function fewBeside(
+  grid: NeighbourGrid,
+  radius: number,
+  drop: number,
+  largestCluster: number,
+  count: number,
+): Uint8Array {
   const out = new Uint8Array(count);
-  const grid = new NeighbourGrid(places, radius, true);
   const { x, y, z, order } = grid;
   const limit = radius * radius;
   const ranges = new Uint32Array(RANGES);
@@ -83,6 +96,16 @@ function fewBeside(places: Places, radius: number, drop: number, largestCluster:
     const py = y[k]!;
     const level = z[k]! + drop;
     let below = 0;
+    // Most points are told by those of their own square.
+    grid.own(px, py, 0, ranges);
+    for (let j = ranges[0]!; j < ranges[1]! && below <= largestCluster; j++) {
+      const dx = x[j]! - px;
+      const dy = y[j]! - py;
+      const d = dx * dx + dy * dy;
+      if (d <= limit && z[j]! < level - FALL * Math.sqrt(d)) below++;
+    }
+    if (below > largestCluster) continue;
+    below = 0;
     const used = grid.around(px, py, 0, ranges);
     search: for (let r = 0; r < used; r += 2) {
       const end = ranges[r + 1]!;

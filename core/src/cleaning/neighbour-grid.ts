@@ -143,6 +143,20 @@ export class NeighbourGrid {
     return used;
   }
 
+  /**
+   * The cube, or column, about one of the places alone: where most of its near neighbours are, and none is missed that is not.
+   * @param range - filled with its first sorted point and its end
+   */
+  own(x: number, y: number, z: number, range: Uint32Array): void {
+    const slot = this.slot(
+      Math.floor((x - this.lowX) * this.inverse),
+      Math.floor((y - this.lowY) * this.inverse),
+      this.isFlat ? 0 : Math.floor((z - this.lowZ) * this.inverse),
+    );
+    range[0] = this.starts[slot]!;
+    range[1] = this.starts[slot + 1]!;
+  }
+
   /** Whether {@link aroundWide} can be asked; where not, a coarser grid has to be made. */
   get canReachFar(): boolean {
     return !this.isShared;
