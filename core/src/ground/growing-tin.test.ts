@@ -78,6 +78,20 @@ describe('a triangulation that grows', () => {
     expect(tin.changedFacets).toEqual([]);
   });
 
+  test('a place outside the outline is refused, where it could be looked for without end', () => {
+    const tin = new GrowingTin(Float64Array.from([0, 0, 10, 0, 10, 10, 0, 10]));
+    tin.reserve(40);
+    // Some of them end at the facet on the outline: what must not be is a walk without end.
+    for (let k = 0; k < 40; k++) {
+      const [x, y] = [20 * Math.cos(k), 20 * Math.sin(k)];
+      try {
+        expect(tin.facetAt(x, y, 0)).toBeLessThan(tin.facets);
+      } catch (error) {
+        expect((error as Error).message).toMatch(/lies outside the outline/);
+      }
+    }
+  });
+
   test('makes room as it goes', () => {
     const tin = new GrowingTin(Float64Array.from(SQUARE));
     const random = seededRandom(1);

@@ -112,11 +112,12 @@ export class GrowingTin {
   /**
    * The facet that a place within the outline lies in, by way of its neighbours.
    * @param near - a facet to set out from
+   * @throws Error where it lies outside and is walked about for ever
    */
   facetAt(px: number, py: number, near: number): number {
     let t = near;
     // Each step crosses an edge that has the place on its other side; in a Delaunay triangulation that never comes back.
-    walking: for (;;) {
+    walking: for (let steps = 0; steps <= this.facets; steps++) {
       for (let k = 0; k < 3; k++) {
         const e = 3 * t + k;
         const o = this.across[e]!;
@@ -126,6 +127,7 @@ export class GrowingTin {
       }
       return t;
     }
+    throw new Error(`The place ${px}, ${py} lies outside the outline of the TIN.`);
   }
 
   /** Positive where a place lies to the left of the way from one vertex to another. */
