@@ -24,3 +24,16 @@ export function shared(values: Float64Array | Float32Array): Float64Array | Floa
   out.set(values);
   return out;
 }
+
+/** The memory of an object's own columns, to be handed over rather than copied; what threads share stays where it is. */
+export function memoryOf(columns: object): ArrayBuffer[] {
+  const found = new Set<ArrayBuffer>();
+  for (const value of Object.values(columns))
+    if (
+      ArrayBuffer.isView(value) &&
+      value.buffer instanceof ArrayBuffer &&
+      value.byteLength === value.buffer.byteLength
+    )
+      found.add(value.buffer);
+  return [...found];
+}

@@ -15,7 +15,7 @@ import {
 } from '@pampero/core/ground';
 import type { RasterFrame } from '@pampero/core/raster';
 import { PamperoError } from '@pampero/core/task';
-import { shared } from '../../shared-memory.js';
+import { memoryOf, shared } from '../../shared-memory.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { replaceMarks } from '../../store/kept-marks.js';
@@ -95,7 +95,7 @@ function findGroundOf(pool: TaskPool, parameters: OnCloud<FindGroundParameters>,
       { raster, ...settling },
       signal,
       (share) => report(0.25 + 0.15 * (share as number), step),
-      [raster.lowest.buffer, raster.fromCentreEast.buffer, raster.fromCentreNorth.buffer] as ArrayBuffer[],
+      memoryOf(raster),
     );
     const shape = { quantisation, takes, doubt, columns: facts.columns, attributeNames: facts.attributeNames };
     /** What is seen near a surface. */
@@ -123,18 +123,14 @@ function findGroundOf(pool: TaskPool, parameters: OnCloud<FindGroundParameters>,
         { raster: first.raster, heights, near: seen, quantisation, ...settling },
         signal,
         (share) => report(0.5 + 0.15 * (share as number), step),
+        [...memoryOf(first.raster), ...memoryOf({ heights }), ...memoryOf(seen)],
       );
       ({ heights, cellsRefused } = again);
     }
     const surface = { ...frame, heights: shared(heights) };
     if (parameters.refine) {
       const sums = await near(surface, [0.65, 0.75], 'Fitting local planes');
-      const fitted = await pool.run('fitPlanes', { sums, quantisation }, signal, [
-        sums.count.buffer,
-        sums.x.buffer,
-        sums.y.buffer,
-        sums.z.buffer,
-      ] as ArrayBuffer[]);
+      const fitted = await pool.run('fitPlanes', { sums, quantisation }, signal, memoryOf(sums));
       planes = {
         ...fitted,
         height: shared(fitted.height),
