@@ -1,4 +1,4 @@
-import type { TaskInput, TaskName } from './task-pool.js';
+import type { TaskInput, TaskName } from './task-types.js';
 
 /** Bytes that building a TIN holds for each vertex with its results, and settling ground for each cell: measured at a few millions. */
 const [VERTEX, CELL] = [330, 170];

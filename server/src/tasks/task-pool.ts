@@ -8,12 +8,10 @@ import { MemoryGate } from './memory-gate.js';
 import { megabytesOf } from './memory-of-tasks.js';
 import { ReadingGuard } from './reading-guard.js';
 import { THREAD_ARGUMENTS, workerFile } from './worker-file.js';
-import type * as worker from './worker.js';
+import type { TaskInput, TaskName, TaskResult } from './task-types.js';
 import { uncarried, type CarriedError } from '../errors/carried-error.js';
 
-export type TaskName = keyof typeof worker;
-export type TaskInput<N extends TaskName> = Parameters<(typeof worker)[N]>[0];
-export type TaskResult<N extends TaskName> = Exclude<Awaited<ReturnType<(typeof worker)[N]>>, CarriedError>;
+export type { TaskInput, TaskName, TaskResult };
 type WithoutPort<T> = Omit<T, 'port'>;
 
 /** Megabytes of JavaScript objects that one thread may hold; beyond, the thread ends with an error and the server goes on. */
