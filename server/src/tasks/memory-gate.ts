@@ -21,8 +21,7 @@ export class MemoryGate {
   /** @throws Cancelled when the signal fires while it waits */
   async enter(megabytes: number, signal: AbortSignal): Promise<GiveBack> {
     if (signal.aborted) throw new Cancelled();
-    // Whoever waits goes first, or a large one would wait for ever.
-    if (this.waiting.length > 0 || !this.fits(megabytes)) await this.turn(megabytes, signal);
+    if (this.mustWait(megabytes)) await this.turn(megabytes, signal);
     else this.inUse += megabytes;
     let isInside = true;
     return () => {
@@ -31,6 +30,12 @@ export class MemoryGate {
       this.inUse -= megabytes;
       this.letIn();
     };
+  }
+
+  /** Whether one that comes now has to wait. */
+  mustWait(megabytes: number): boolean {
+    // Whoever waits goes first, or a large one would wait for ever.
+    return this.waiting.length > 0 || !this.fits(megabytes);
   }
 
   private fits(megabytes: number): boolean {

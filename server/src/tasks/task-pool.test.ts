@@ -2,6 +2,9 @@ import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { Worker } from 'node:worker_threads';
 import { expect, test } from 'vitest';
+import { seededRandom } from '@pampero/core/task';
+import { TaskPool } from './task-pool.js';
+import type { TaskInput, WithoutPort } from './task-types.js';
 import { THREAD_ARGUMENTS, workerFile } from './worker-file.js';
 
 /** Starts and ends pools at moments all through the start of their threads, as cancelling and stopping do. */
@@ -30,4 +33,55 @@ test('a thread does not load our modules through require', async () => {
   const thread = new Worker(script, { eval: true, execArgv: [...THREAD_ARGUMENTS] });
   expect(await once(thread, 'message')).toEqual(['ERR_REQUIRE_ESM']);
   await thread.terminate();
+});
+
+/** Land of so many points for a TIN, which takes 330 bytes each. */
+function land(count: number): WithoutPort<TaskInput<'buildTin'>> {
+  const random = seededRandom(count);
+  const column = (most: number): Float64Array => Float64Array.from({ length: count }, () => most * random());
+  return {
+    clouds: [],
+    thinned: { points: { easting: column(500), northing: column(500), elevation: column(1) }, of: count },
+    classes: [2],
+    thinCell: 1,
+    keepBreaks: true,
+    options: {
+      maximumEdge: 50,
+      minimumAngle: 0,
+      lines: { largestStep: 1, offset: 0.01, crossing: 'refuse', crossingTolerance: 0.05 },
+    },
+    lines: [],
+    water: 'as-it-is',
+    metresPerUnit: 1,
+    edits: [],
+  };
+}
+
+test('surfaces that would not fit into memory together are made one after the other, others beside them', async () => {
+  // 350 of them are what a server takes at rest.
+  const pool = new TaskPool(3, 450);
+  try {
+    const never = new AbortController().signal;
+    const done: string[] = [];
+    const made = async (name: string, count: number): Promise<void> => {
+      const { facts } = await pool.runWatched('buildTin', land(count), never, () => undefined);
+      expect(facts.points).toBe(count);
+      done.push(name);
+    };
+    const first = made('large', 200_000);
+    expect(pool.mustWait('buildTin', land(1_000))).toBe(false);
+    expect(pool.mustWait('buildTin', land(150_000))).toBe(true);
+    const second = made('large too', 150_000);
+    // It came later, and those that come later wait: else a large one would never have its turn.
+    expect(pool.mustWait('buildTin', land(1_000))).toBe(true);
+    const stop = new AbortController();
+    const third = pool.runWatched('buildTin', land(160_000), stop.signal, () => undefined);
+    stop.abort();
+    await expect(third).rejects.toThrow('Cancelled');
+    await Promise.all([first, second]);
+    expect(done).toEqual(['large', 'large too']);
+    expect(pool.mustWait('buildTin', land(150_000))).toBe(false);
+  } finally {
+    await pool.close();
+  }
 });

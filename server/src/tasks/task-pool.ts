@@ -8,11 +8,10 @@ import { MemoryGate } from './memory-gate.js';
 import { megabytesOf } from './memory-of-tasks.js';
 import { ReadingGuard } from './reading-guard.js';
 import { THREAD_ARGUMENTS, workerFile } from './worker-file.js';
-import type { TaskInput, TaskName, TaskResult } from './task-types.js';
+import type { TaskInput, TaskName, TaskResult, WithoutPort } from './task-types.js';
 import { uncarried, type CarriedError } from '../errors/carried-error.js';
 
 export type { TaskInput, TaskName, TaskResult };
-type WithoutPort<T> = Omit<T, 'port'>;
 
 /** Megabytes of JavaScript objects that one thread may hold; beyond, the thread ends with an error and the server goes on. */
 const HEAP_MEGABYTES = 4096;
@@ -67,6 +66,12 @@ export class TaskPool {
   /** Whether a thread of its own has nothing to do. */
   protected hasRoom(): boolean {
     return this.underWay < this.ownThreads;
+  }
+
+  /** Whether a task would have to wait now until others have given their memory back. */
+  mustWait<N extends TaskName>(name: N, task: WithoutPort<TaskInput<N>>): boolean {
+    const megabytes = megabytesOf(name, task);
+    return megabytes > 0 && this.gate.mustWait(megabytes);
   }
 
   /** @throws PamperoError as the task threw it; Cancelled when the signal fires */

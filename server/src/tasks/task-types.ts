@@ -5,3 +5,5 @@ import type * as worker from './worker.js';
 export type TaskName = keyof typeof worker;
 export type TaskInput<N extends TaskName> = Parameters<(typeof worker)[N]>[0];
 export type TaskResult<N extends TaskName> = Exclude<Awaited<ReturnType<(typeof worker)[N]>>, CarriedError>;
+/** A task as it is asked for; the port on which it tells its progress is added on the way. */
+export type WithoutPort<T> = Omit<T, 'port'>;

@@ -19,6 +19,7 @@ import { memoryOf, shared } from '../../shared-memory.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { quantisationOf, readCloudFacts } from '../../store/cloud-repository.js';
 import { replaceMarks } from '../../store/kept-marks.js';
+import { WAITING } from '../../tasks/memory-of-tasks.js';
 import type { DoubtRule } from '../../tasks/ground-nodes.js';
 import type { TaskPool } from '../../tasks/task-pool.js';
 import { formatCount } from '@pampero/core/wording';
@@ -90,9 +91,11 @@ function findGroundOf(pool: TaskPool, parameters: OnCloud<FindGroundParameters>,
 
     const step = parameters.method === 'tin' ? 'Densifying the TIN' : 'Laying the cloth';
     const settling = { settings: parameters, metresPerUnit: metresPer(unit) };
+    const task = { raster, ...settling };
+    if (pool.mustWait('settle', task)) report(0.25, WAITING);
     const first = await pool.runWatched(
       'settle',
-      { raster, ...settling },
+      task,
       signal,
       (share) => report(0.25 + 0.15 * (share as number), step),
       memoryOf(raster),
@@ -118,9 +121,11 @@ function findGroundOf(pool: TaskPool, parameters: OnCloud<FindGroundParameters>,
     let planes: GroundPlanes | undefined;
     if (parameters.refine) {
       const seen = await near({ ...frame, heights: shared(heights) }, [0.4, 0.5], 'Looking again');
+      const onceMore = { raster: first.raster, heights, near: seen, quantisation, ...settling };
+      if (pool.mustWait('settleAgain', onceMore)) report(0.5, WAITING);
       const again = await pool.runWatched(
         'settleAgain',
-        { raster: first.raster, heights, near: seen, quantisation, ...settling },
+        onceMore,
         signal,
         (share) => report(0.5 + 0.15 * (share as number), step),
         [...memoryOf(first.raster), ...memoryOf({ heights }), ...memoryOf(seen)],

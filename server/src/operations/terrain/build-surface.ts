@@ -6,6 +6,7 @@ import { readClouds } from '../../passes/read-clouds.js';
 import { thinnedLand } from '../../passes/thinned-land.js';
 import type { RunWork } from '../../runs/run-service.js';
 import { storeProduct } from '../../store/product-repository.js';
+import { WAITING } from '../../tasks/memory-of-tasks.js';
 import type { TriangulateResult } from '../../tasks/surface-tasks.js';
 import { readTerrainLines } from '../../store/terrain-lines.js';
 import { serverOperation, type Surroundings } from '../server-operation.js';
@@ -32,30 +33,32 @@ function work(parameters: BuildSurfaceParameters, { pool, unit, job: { square },
       : undefined;
     const { clouds, transfer } = isTiled ? { clouds: [], transfer: [] } : await readClouds(job.read, parameters.clouds);
     const begun = isTiled ? THINNING : 0.05;
+    const task = {
+      clouds,
+      thinned,
+      classes: parameters.classes,
+      thinCell: parameters.thinCell,
+      keepBreaks: parameters.keepBreaks,
+      options: {
+        maximumEdge: parameters.maximumEdge,
+        minimumAngle: parameters.minimumAngle,
+        lines: {
+          largestStep: parameters.vertexSpacing,
+          offset: parameters.lineOffset,
+          crossing: parameters.crossing,
+          crossingTolerance: CROSSING_TOLERANCE / metresPer(unit),
+        },
+      },
+      lines,
+      water: parameters.water,
+      metresPerUnit: metresPer(unit),
+      edits: parameters.edits,
+      square,
+    };
+    if (pool.mustWait('buildTin', task)) report(begun, WAITING);
     const built = await pool.runWatched(
       'buildTin',
-      {
-        clouds,
-        thinned,
-        classes: parameters.classes,
-        thinCell: parameters.thinCell,
-        keepBreaks: parameters.keepBreaks,
-        options: {
-          maximumEdge: parameters.maximumEdge,
-          minimumAngle: parameters.minimumAngle,
-          lines: {
-            largestStep: parameters.vertexSpacing,
-            offset: parameters.lineOffset,
-            crossing: parameters.crossing,
-            crossingTolerance: CROSSING_TOLERANCE / metresPer(unit),
-          },
-        },
-        lines,
-        water: parameters.water,
-        metresPerUnit: metresPer(unit),
-        edits: parameters.edits,
-        square,
-      },
+      task,
       signal,
       (share) => report(begun + (0.95 - begun) * (share as number), 'Triangulating'),
       transfer,
