@@ -1,6 +1,6 @@
 import type { Places } from '../cleaning/neighbour-grid.js';
 import { groundAt, type GroundModel } from './ground-heights.js';
-import { wireMargin, wirePoints, type WireOptions } from './wires.js';
+import { freeWires, wireMargin, wirePoints, type WireOptions } from './wires.js';
 import { smallObjectMargin, smallObjects, type SmallObjectOptions } from './small-objects.js';
 import { buildingPoints, roofMargin, type RoofOptions } from './roofs.js';
 
@@ -24,12 +24,10 @@ export interface ObjectOptions {
 
 /** How far beyond a piece of land its points must be known. */
 export function objectMargin({ roofs, wires, small }: ObjectOptions): number {
-  return Math.max(
-    roofs ? roofMargin(roofs) : 0,
-    wires ? wireMargin(wires) : 0,
-    // What is a roof or a wire there has to be known as far.
-    small ? smallObjectMargin(small) + Math.max(roofs ? roofMargin(roofs) : 0, wires ? wireMargin(wires) : 0) : 0,
-  );
+  const ofRoofs = roofs ? roofMargin(roofs) : 0;
+  // Of a run of wire it has to be known all along whether it is a wall of what has a roof; and what is either, as far as small things reach.
+  const ofWires = wires ? wireMargin(wires) + ofRoofs : ofRoofs;
+  return ofWires + (small ? smallObjectMargin(small) : 0);
 }
 
 /**
@@ -53,7 +51,8 @@ export function classifyObjects(
   for (let i = 0; i < places.count; i++)
     heights[i] = isAsked[i] === 0 ? -Infinity : places.z[i]! - groundAt(ground, places.x[i]!, places.y[i]!);
   const buildings = options.roofs && buildingPoints(places, heights, options.roofs, isAsked, isGreen);
-  const wires = options.wires && wirePoints(places, heights, options.wires, isAsked);
+  const lines = options.wires && wirePoints(places, heights, options.wires, isAsked);
+  const wires = lines && buildings ? freeWires(places, lines, buildings, options.wires!, options.roofs!.radius) : lines;
   const { small } = options;
   const things =
     small &&

@@ -164,6 +164,25 @@ describe('objects', () => {
     expect(share(wires.length + tree.length, all.length)).toBeLessThan(0.2);
   });
 
+  test('rows of points on a facade are no wires; wires over its roof and away from it are', () => {
+    const roof = sheet(10, 10, 40, 22, 0.4, () => 18);
+    // As a scanner that looks from the side sees a wall: a few rows, far apart.
+    const facade = [12, 14.2, 16.4].flatMap((z) => Array.from({ length: 60 }, (_, k): Point => [10 + k * 0.5, 9.9, z]));
+    const over = Array.from({ length: 80 }, (_, k): Point => [5 + k * 0.5, 16, 21]);
+    const away = Array.from({ length: 80 }, (_, k): Point => [5 + k * 0.5, 6, 17]);
+    const all = [...roof, ...facade, ...over, ...away];
+    const classes = classify(all);
+    const share = (from: number, to: number) => classes.subarray(from, to).filter((c) => c === 14).length / (to - from);
+    const [r, f] = [roof.length, roof.length + facade.length];
+    expect(share(0, r)).toBe(0);
+    expect(share(r, f)).toBe(0);
+    expect(share(f, f + over.length)).toBeGreaterThan(0.95);
+    expect(share(f + over.length, all.length)).toBeGreaterThan(0.95);
+    // Without roofs nothing tells them from wires.
+    const alone = classify(all, all.length, { ...options, roofs: undefined });
+    expect(alone.subarray(r, f).filter((c) => c === 14).length).toBeGreaterThan(50);
+  });
+
   test('land in two pieces with a margin gives what it gives whole', () => {
     const all = [
       ...sheet(10, 10, 30, 20, 0.5, () => 15),

@@ -1,3 +1,4 @@
+import { columnFrom } from '../columns/index.js';
 import { NeighbourGrid, RANGES, type Places } from '../cleaning/neighbour-grid.js';
 import { growLinks } from './grow-links.js';
 
@@ -65,6 +66,45 @@ export function wirePoints(
     if (found + 1 >= LEAST_POINTS && liesOnLine(near, found, radius)) isLine[i] = 1;
   }
   return growLinks(places, isLine, radius, leastLength);
+}
+
+/**
+ * Takes walls out of what seems to be wires: rows of points on a facade lie on lines too, but beside them in plan stands a building that
+ * reaches as high. Over a roof a wire stays.
+ * @param buildings - 1 for points of roofs and walls
+ * @param reach - in plan, to the building
+ */
+export function freeWires(
+  places: Places,
+  wires: Uint8Array,
+  buildings: Uint8Array,
+  { radius, leastLength }: WireOptions,
+  reach: number,
+): Uint8Array {
+  const standing: number[] = [];
+  for (let i = 0; i < places.count; i++) if (buildings[i] === 1 && wires[i] === 0) standing.push(i);
+  if (standing.length === 0 || !wires.includes(1)) return wires;
+  const of = (column: Float64Array): Float64Array => columnFrom(Float64Array, standing, (i) => column[i]!);
+  const grid = new NeighbourGrid(
+    { count: standing.length, x: of(places.x), y: of(places.y), z: of(places.z) },
+    reach,
+    true,
+  );
+  const { x, y, z } = grid;
+  const ranges = new Uint32Array(RANGES);
+  const free = wires.slice();
+  for (let i = 0; i < places.count; i++) {
+    if (wires[i] === 0) continue;
+    const [px, py, pz] = [places.x[i]!, places.y[i]!, places.z[i]!];
+    const used = grid.around(px, py, 0, ranges);
+    search: for (let r = 0; r < used; r += 2)
+      for (let j = ranges[r]!; j < ranges[r + 1]!; j++)
+        if (z[j]! >= pz - reach / 2 && (x[j]! - px) ** 2 + (y[j]! - py) ** 2 <= reach * reach) {
+          free[i] = 0;
+          break search;
+        }
+  }
+  return growLinks(places, free, radius, leastLength);
 }
 
 /** Whether a line through the origin holds enough of the points about it, over at least the radius. */
