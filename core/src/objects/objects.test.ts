@@ -164,6 +164,25 @@ describe('objects', () => {
     expect(share(wires.length + tree.length, all.length)).toBeLessThan(0.2);
   });
 
+  test('walls belong to their house where a point falls on a square metre; a tree beside it does not', () => {
+    const random = seededRandom(4);
+    const within = (from: number, to: number): number => from + (to - from) * random();
+    const roof = Array.from({ length: 600 }, (): Point => [within(10, 40), within(10, 30), 17 + within(-0.04, 0.04)]);
+    const walls = Array.from({ length: 160 }, (_, k): Point => {
+      const along = within(0, 1);
+      const up = within(11.5, 16.8);
+      return k % 2 === 0 ? [10 + 30 * along, k % 4 === 0 ? 10 : 30, up] : [k % 4 === 1 ? 10 : 40, 10 + 20 * along, up];
+    });
+    const tree = crown(50, 20, 3.5, 15, 90);
+    const all = [...roof, ...walls, ...tree];
+    const sparse = { ...options, roofs: { ...options.roofs!, radius: 2, spacing: 1 }, wires: undefined };
+    const classes = classify(all, all.length, sparse);
+    const share = (from: number, to: number) => classes.subarray(from, to).filter((c) => c === 6).length / (to - from);
+    expect(share(0, roof.length)).toBeGreaterThan(0.96);
+    expect(share(roof.length, roof.length + walls.length)).toBeGreaterThan(0.85);
+    expect(share(roof.length + walls.length, all.length)).toBe(0);
+  });
+
   test('rows of points on a facade are no wires; wires over its roof and away from it are', () => {
     const roof = sheet(10, 10, 40, 22, 0.4, () => 18);
     // As a scanner that looks from the side sees a wall: a few rows, far apart.

@@ -118,6 +118,7 @@ export function buildingPoints(
   const cells = planCells(places, cell);
   if (!cells) return out;
   const { columns, rows, cellAt: cellOf } = cells;
+  const isSparse = cell > Math.sqrt(options.leastArea) / 4;
   const isHigh = columnFrom(Uint8Array, heights, (height, i) =>
     isAsked[i] === 1 && height >= options.leastHeight && isGreen?.[i] !== 1 ? 1 : 0,
   );
@@ -162,24 +163,30 @@ export function buildingPoints(
       ? 1
       : 0;
   });
+  const topAbout = (at: number, about: typeof BESIDE): number => {
+    let top = -Infinity;
+    for (const [dr, dc] of about) {
+      const near = at + dr * columns + dc;
+      if (kept[near] === 1 && level[near]! > top) top = level[near]!;
+    }
+    return top;
+  };
   // The highest roof level of a cell and its neighbours, for points at eaves and ridges.
   for (let i = 0; i < count; i++) {
     if (isAsked[i] === 0 || heights[i]! < options.leastHeight * WALL_FROM) continue;
     const at = cellOf(i);
-    let top = -Infinity;
-    for (const [dr, dc] of BESIDE) {
-      const beside = at + dr * columns + dc;
-      if (kept[beside] === 1 && level[beside]! > top) top = level[beside]!;
-    }
+    const top = topAbout(at, BESIDE);
     // Branches over a roof are no roof; what is under it is its wall.
     if (isGreen?.[i] === 1) continue;
     const reach = cell + 3 * options.roughness;
     const isOfIt = goesOn[at] === 0 || planar[i]! > 0 || z[i]! >= top - reach;
     if (z[i]! <= top + reach && isOfIt) out[i] = 1;
+    // Where points are so sparse that cells are wide, pieces at a roof's edge hold its walls too and lie in no plane: it ends a cell sooner.
+    else if (isSparse && isNear[at] === 1 && goesOn[at] === 0 && z[i]! <= topAbout(at, WALL_BESIDE)) out[i] = 1;
     else if (planar[i] === 2)
       for (const [dr, dc] of WALL_BESIDE) {
-        const beside = at + dr * columns + dc;
-        if (kept[beside] === 1 && z[i]! <= level[beside]! + cell) out[i] = 1;
+        const near = at + dr * columns + dc;
+        if (kept[near] === 1 && z[i]! <= level[near]! + cell) out[i] = 1;
       }
   }
   return out;
