@@ -10,13 +10,6 @@ const unit = (name: string, isolate = true) => ({
   test: { name, include: [`${name}/src/**/*.test.ts`], environment: 'node', testTimeout: 60_000, maxWorkers, isolate },
 });
 
-/** Watches how long the page is blocked: nothing else runs beside it. */
-const TIMED = 'e2e/src/large-cloud.test.ts';
-/** Each file has a server and a browser of its own. */
-const browser = (name: string, more: object) => ({
-  test: { name, environment: 'node', testTimeout: 240_000, hookTimeout: 240_000, ...more },
-});
-
 export default defineConfig({
   test: {
     reporters: ['default', './scripts/closing-line-reporter.ts'],
@@ -38,8 +31,17 @@ export default defineConfig({
           maxWorkers,
         },
       },
-      browser('e2e', { include: ['e2e/src/**/*.test.ts'], exclude: [TIMED], maxWorkers, sequence: { groupOrder: 1 } }),
-      browser('e2e-timed', { include: [TIMED], maxWorkers: 1, sequence: { groupOrder: 2 } }),
+      {
+        test: {
+          name: 'e2e',
+          include: ['e2e/src/**/*.test.ts'],
+          environment: 'node',
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
+          fileParallelism: false,
+          sequence: { groupOrder: 1 },
+        },
+      },
     ],
   },
 });

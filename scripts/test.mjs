@@ -1,13 +1,13 @@
 // `npm test`: installs what is missing, then dependencies, format, lint, types, imports, unit, server and browser tests. All of it runs even where
 // one part fails, so that one run tells everything; the exit code says whether all passed.
-import { spawn, spawnSync } from 'node:child_process';
-import { availableParallelism } from 'node:os';
+import { spawn } from 'node:child_process';
+import { constants, setPriority } from 'node:os';
 import { build } from './build.mjs';
 import { root, setUp } from './setup.mjs';
 
 setUp({ forTests: true });
 build();
-/** Each takes one core: several run side by side, the longest first, and what they say comes when they are done. */
+/** Each takes one core, and beside the tests only what these leave: half a core of a small machine, much of the time. */
 const checks = [
   ['lint', ['npx', '--no-install', 'eslint', '.']],
   ['types', ['npx', '--no-install', 'tsc', '-p', 'tsconfig.tests.json']],
@@ -21,12 +21,12 @@ const told = (name, passed, begun) => {
   if (!passed) failed.push(name);
 };
 
-/** Runs one after another until none is left. */
-async function lane() {
-  for (let next = checks.shift(); next; next = checks.shift()) {
-    const [name, [command, ...args]] = next;
+/** Runs the checks one after another, after all else that wants the machine. */
+async function check() {
+  for (const [name, [command, ...args]] of checks) {
     const begun = Date.now();
     const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+    if (child.pid !== undefined) setPriority(child.pid, constants.priority.PRIORITY_LOW);
     const said = [];
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (bytes) => said.push(bytes));
     const code = await new Promise((done) => child.on('error', () => done(1)).on('close', done));
@@ -34,12 +34,16 @@ async function lane() {
     told(name, code === 0, begun);
   }
 }
-await Promise.all(Array.from({ length: availableParallelism() }, lane));
 
-const begun = Date.now();
-console.log('\n== unit, server and browser tests');
-const { status } = spawnSync('npx', ['--no-install', 'vitest', 'run'], { cwd: root, stdio: 'inherit' });
-told('unit, server and browser tests', status === 0, begun);
+async function test() {
+  const begun = Date.now();
+  console.log('\n== unit, server and browser tests');
+  const child = spawn('npx', ['--no-install', 'vitest', 'run'], { cwd: root, stdio: 'inherit' });
+  const code = await new Promise((done) => child.on('error', () => done(1)).on('close', done));
+  told('unit, server and browser tests', code === 0, begun);
+}
+
+await Promise.all([test(), check()]);
 if (failed.length > 0) {
   console.error(`\nFailed: ${failed.join(', ')}.`);
   process.exit(1);
