@@ -48,7 +48,7 @@ function land(count: number): WithoutPort<TaskInput<'buildTin'>> {
     options: {
       maximumEdge: 50,
       minimumAngle: 0,
-      lines: { largestStep: 1, offset: 0.01, crossing: 'refuse', crossingTolerance: 0.05 },
+      lines: { largestStep: 1, offset: 0.01, crossing: 'mean', crossingTolerance: 0.05 },
     },
     lines: [],
     water: 'as-it-is',
