@@ -1,17 +1,15 @@
-import { columnFrom } from '../columns/index.js';
 import { NeighbourGrid, RANGES, type Places } from '../cleaning/neighbour-grid.js';
+import { chosenPlaces } from './chosen-places.js';
 
 /**
  * Of marked places those whose connected patch reaches far enough: links no longer than `reach`, and a box about the patch, in
  * plan, that is `leastLength` across its diagonal.
  */
 export function growLinks(places: Places, isMarked: Uint8Array, reach: number, leastLength: number): Uint8Array {
-  const chosen: number[] = [];
-  for (let i = 0; i < places.count; i++) if (isMarked[i] === 1) chosen.push(i);
+  const { places: marked, which: chosen } = chosenPlaces(places, (i) => isMarked[i] === 1);
   const out = new Uint8Array(places.count);
   if (chosen.length === 0) return out;
-  const of = (column: Float64Array): Float64Array => columnFrom(Float64Array, chosen, (i) => column[i]!);
-  const grid = new NeighbourGrid({ count: chosen.length, x: of(places.x), y: of(places.y), z: of(places.z) }, reach);
+  const grid = new NeighbourGrid(marked, reach);
   const { x, y, z, order } = grid;
   const limit = reach * reach;
   const seen = new Uint8Array(chosen.length);

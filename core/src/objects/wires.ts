@@ -1,5 +1,5 @@
-import { columnFrom } from '../columns/index.js';
 import { NeighbourGrid, RANGES, type Places } from '../cleaning/neighbour-grid.js';
+import { chosenPlaces } from './chosen-places.js';
 import { growLinks } from './grow-links.js';
 
 export interface WireOptions {
@@ -81,15 +81,10 @@ export function freeWires(
   { radius, leastLength }: WireOptions,
   reach: number,
 ): Uint8Array {
-  const standing: number[] = [];
-  for (let i = 0; i < places.count; i++) if (buildings[i] === 1 && wires[i] === 0) standing.push(i);
-  if (standing.length === 0 || !wires.includes(1)) return wires;
-  const of = (column: Float64Array): Float64Array => columnFrom(Float64Array, standing, (i) => column[i]!);
-  const grid = new NeighbourGrid(
-    { count: standing.length, x: of(places.x), y: of(places.y), z: of(places.z) },
-    reach,
-    true,
-  );
+  if (!wires.includes(1)) return wires;
+  const { places: standing } = chosenPlaces(places, (i) => buildings[i] === 1 && wires[i] === 0);
+  if (standing.count === 0) return wires;
+  const grid = new NeighbourGrid(standing, reach, true);
   const { x, y, z } = grid;
   const ranges = new Uint32Array(RANGES);
   const free = wires.slice();

@@ -9,12 +9,12 @@ import { crsByCode } from '../crs/crs-catalogue.js';
 import { codeSum } from '../queue/code-sum.js';
 import type { StartedServices } from '../services.js';
 import { divideFiles } from '../site/divide-files.js';
-import { readSite, writeSite, type SiteFile } from '../site/site-file.js';
+import { readSite, writeSite, type DividedSite, type SiteFile } from '../site/site-file.js';
 import type { SquareBoard } from '../site/square-board.js';
 import { Misuse } from './exit-codes.js';
 import { existing } from './files.js';
 import { epsgOf } from './sheet-options.js';
-import { lengthOf, piecesIn, type DividedSite, type SiteOptions } from './site-options.js';
+import { lengthOf, piecesIn, type SiteOptions } from './site-options.js';
 import type { Telling } from './telling.js';
 
 /** What a site is asked to be. */

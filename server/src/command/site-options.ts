@@ -1,5 +1,4 @@
 import { join } from 'node:path';
-import type { SiteFile, SiteSquare } from '../site/site-file.js';
 import { Misuse } from './exit-codes.js';
 import type { PlaceOptions } from './sheet-options.js';
 
@@ -18,8 +17,6 @@ export interface SiteOptions extends PlaceOptions {
   readonly accept: readonly string[];
   readonly json?: boolean;
 }
-
-export type DividedSite = SiteFile & { readonly squares: readonly SiteSquare[] };
 
 /** Points. */
 const USUAL_LEAST = 1000;

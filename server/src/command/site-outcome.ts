@@ -8,13 +8,13 @@ import { writePackage } from '../hand-over/write-package.js';
 import type { StartedServices } from '../services.js';
 import { compareSeams, seamsAsCsv, type Seam } from '../site/seams.js';
 import { SQUARES_GATE } from '../site/sheet-for-squares.js';
-import type { SiteSquare } from '../site/site-file.js';
+import type { DividedSite, SiteSquare } from '../site/site-file.js';
 import type { RunSquare } from '../site/site-run.js';
 import type { SquareBoard } from '../site/square-board.js';
 import { squaresIndex } from '../site/squares-index.js';
 import { EXIT } from './exit-codes.js';
 import { folderTarget, itemsOf } from './folder-target.js';
-import { edgesIn, piecesIn, type DividedSite } from './site-options.js';
+import { edgesIn, piecesIn } from './site-options.js';
 import type { Telling } from './telling.js';
 
 /** Tells how far the squares are, and how their surfaces meet. */

@@ -4,13 +4,14 @@ import type { GivenPlaces, RunSheet } from '@pampero/contract';
 import { startServices } from '../services.js';
 import { readSettings } from '../settings.js';
 import { sheetForSquares } from '../site/sheet-for-squares.js';
+import type { DividedSite } from '../site/site-file.js';
 import { SiteRun } from '../site/site-run.js';
 import { SquareBoard } from '../site/square-board.js';
 import { becomeMachine, machineIn, stillWorks } from '../site/this-machine.js';
 import { EXIT, Misuse } from './exit-codes.js';
 import { acceptedGates, findSheet, placesOf } from './sheet-options.js';
 import { dividedSite, withoutRim } from './site-division.js';
-import { edgesIn, leastOf, piecesIn, wholeOf, type DividedSite, type SiteOptions } from './site-options.js';
+import { edgesIn, leastOf, piecesIn, wholeOf, type SiteOptions } from './site-options.js';
 import { tellOutcome, writeSquare } from './site-outcome.js';
 import { Telling } from './telling.js';
 

@@ -30,6 +30,9 @@ const siteSchema = z.strictObject({
 /** A site as it is kept in its folder, so that work that was cut off goes on. */
 export type SiteFile = z.infer<typeof siteSchema>;
 
+/** A site whose files are divided. */
+export type DividedSite = SiteFile & { readonly squares: readonly SiteSquare[] };
+
 const pathIn = (folder: string): string => join(folder, 'site.json');
 
 /** What is kept in a folder; undefined where nothing is. @throws Error where it cannot be read */

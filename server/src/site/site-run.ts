@@ -9,7 +9,7 @@ import type { TaskPool } from '../tasks/task-pool.js';
 import { publishMarks, removeMarks } from '../passes/edge-marks.js';
 import { publishSurfaceEdges } from './seams.js';
 import { cloudPlaceOf, sheetForSquares, SQUARES_GATE } from './sheet-for-squares.js';
-import type { SiteFile, SiteSquare } from './site-file.js';
+import type { DividedSite, SiteSquare } from './site-file.js';
 import type { SquareBoard, SquareWork } from './square-board.js';
 
 /** A square with its job and what became of its run. */
@@ -20,7 +20,7 @@ export interface RunSquare {
 }
 
 export interface SiteRunOptions {
-  readonly site: SiteFile & { readonly squares: readonly SiteSquare[] };
+  readonly site: DividedSite;
   readonly sheet: RunSheet;
   /** Names of squares that are not worked on now; those beside them do not wait for them. */
   readonly without: readonly string[];

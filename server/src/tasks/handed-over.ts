@@ -12,13 +12,6 @@ export function handedOver<Task, Result>(work: (task: Task) => Promise<Result>):
     const memory = [result, ...Object.values(result as object)].flatMap((part: unknown) =>
       typeof part === 'object' && part !== null && !ArrayBuffer.isView(part) ? memoryOf(part) : [],
     );
-    return Piscina.move({
-      get [Piscina.transferableSymbol]() {
-        return memory;
-      },
-      get [Piscina.valueSymbol]() {
-        return result;
-      },
-    } as never) as Result;
+    return Piscina.move({ [Piscina.transferableSymbol]: memory, [Piscina.valueSymbol]: result } as never) as Result;
   };
 }
