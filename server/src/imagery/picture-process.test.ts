@@ -75,4 +75,8 @@ test('one that was ended while it waited is not missed', async () => {
   process.kill(kept!, 'SIGKILL');
   await expect.poll(readers).not.toContain(kept);
   expect(await field()).toMatchObject({ columns: 300 });
+  // Asked at once, before this process can have heard of the end.
+  const [next] = await readers();
+  process.kill(next!, 'SIGKILL');
+  expect(await field()).toMatchObject({ columns: 300 });
 });

@@ -57,15 +57,17 @@ const WAIT_MS = 10_000;
 /** Has answered well, and waits: what is described is read next, and what is unpacked too. */
 let waiting: ChildProcess | undefined;
 
-/** The one that waits, or a new one. */
-function takeProcess(): ChildProcess {
+/** The one that waits, if it does. */
+function takeKept(): ChildProcess | undefined {
   const kept = waiting;
   waiting = undefined;
-  if (kept?.connected) {
-    kept.ref();
-    kept.channel?.ref();
-    return kept;
-  }
+  if (!kept?.connected) return undefined;
+  kept.ref();
+  kept.channel?.ref();
+  return kept;
+}
+
+function newProcess(): ChildProcess {
   const beside = new URL('./picture-main.js', import.meta.url);
   const script = existsSync(beside) ? beside : new URL('../../dist/imagery/picture-main.js', import.meta.url);
   return fork(fileURLToPath(script), [], {
@@ -91,21 +93,36 @@ function keepProcess(child: ChildProcess): void {
   }, WAIT_MS).unref();
 }
 
-function ask(
+async function ask(
   asked: PictureAsk,
   fileName: string,
   signal: AbortSignal,
   onShare?: (share: number) => void,
 ): Promise<unknown> {
-  if (signal.aborted) return Promise.reject(new Cancelled());
-  const child = takeProcess();
+  if (signal.aborted) throw new Cancelled();
+  const kept = takeKept();
+  // One that waited may have ended without our having heard yet: a file is at fault only where a process of its own breaks off too.
+  const answer = kept && (await askProcess(kept, asked, signal, onShare));
+  if (answer && answer !== BROKE_OFF) return answer.result;
+  const last = await askProcess(newProcess(), asked, signal, onShare);
+  if (last !== BROKE_OFF) return last.result;
+  throw unreadable(fileName, 'reading it broke off', 'Save it anew as GeoTIFF; the file may be damaged.');
+}
+
+const BROKE_OFF = Symbol('broke off');
+
+/** @throws what the process says of the file; Cancelled when the signal fires */
+function askProcess(
+  child: ChildProcess,
+  asked: PictureAsk,
+  signal: AbortSignal,
+  onShare?: (share: number) => void,
+): Promise<{ readonly result: unknown } | typeof BROKE_OFF> {
   return new Promise((resolve, reject) => {
     const stop = (): void => {
       child.kill('SIGKILL');
       reject(new Cancelled());
     };
-    const brokeOff = (): void =>
-      done(() => reject(unreadable(fileName, 'reading it broke off', 'Save it anew as GeoTIFF; the file may be damaged.'))); // prettier-ignore
     const done = (tell: () => void): void => {
       signal.removeEventListener('abort', stop);
       child.removeAllListeners();
@@ -113,12 +130,13 @@ function ask(
       child.on('error', () => undefined);
       tell();
     };
+    if (signal.aborted) return stop();
     signal.addEventListener('abort', stop, { once: true });
     child.on('message', (answer: PictureAnswer) => {
       if (answer.kind === 'share') return void onShare?.(answer.share);
       done(() => {
         try {
-          resolve(uncarried(answer.result));
+          resolve({ result: uncarried(answer.result) });
           keepProcess(child);
         } catch (error) {
           // A file that is not what it should be may have left the libraries in any state.
@@ -127,9 +145,9 @@ function ask(
         }
       });
     });
+    // All that it said has been heard once the channel is closed. What could not be sent, or begun, is told by the callback or the event.
     child.on('error', (error) => done(() => reject(error)));
-    // All that it said has been heard once the channel is closed.
-    child.on('disconnect', brokeOff);
-    child.send(asked);
+    child.on('disconnect', () => done(() => resolve(BROKE_OFF)));
+    child.send(asked, (error) => error && done(() => resolve(BROKE_OFF)));
   });
 }
