@@ -61,6 +61,18 @@ describe('a section is measured by its axes', () => {
     expect(spacing()).toBeCloseTo(5 * before, 6);
   });
 
+  test('what would be cut off at an edge is marked but not written', async () => {
+    // Stations of 10 m lie 100 pixels apart; the last one of them is put a few pixels from the right edge.
+    opened.cameras.section.update((camera) => ({ ...camera!, station: 40.5 }));
+    await screen.settled();
+    const ticks = attributes('.tick', 'x1');
+    const { width } = opened.cameras.places().section;
+    expect(Math.max(...ticks)).toBeCloseTo(width - 5, 6);
+    const written = screen.all('.axis').filter((element) => element.textContent?.endsWith(' m'));
+    expect(written).toHaveLength(ticks.length - 1);
+    for (const element of screen.all('.axis')) expect(Number(element.getAttribute('y'))).toBeGreaterThan(11);
+  });
+
   test('stations with their unit, and both ends by name where the line ends', () => {
     expect(screen.texts('.axis').some((text) => /^\d+ m$/.test(text))).toBe(true);
     expect(screen.texts('.end-label')).toEqual(['A', 'A′']);

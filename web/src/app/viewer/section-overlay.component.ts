@@ -20,13 +20,17 @@ const RIBBON_STEPS = 240;
   template: `
     @if (axes(); as axes) {
       <svg aria-hidden="true">
-        @for (mark of axes.elevations; track mark.label) {
+        @for (mark of axes.elevations; track mark.at) {
           <line x1="0" [attr.x2]="width()" [attr.y1]="mark.at" [attr.y2]="mark.at" class="grid-line" />
-          <text x="6" [attr.y]="mark.at - 3" class="axis">{{ mark.label }}</text>
+          @if (mark.at > LABEL_HEIGHT) {
+            <text x="6" [attr.y]="mark.at - 3" class="axis">{{ mark.label }}</text>
+          }
         }
-        @for (mark of axes.stations; track mark.label) {
+        @for (mark of axes.stations; track mark.at) {
           <line [attr.x1]="mark.at" [attr.x2]="mark.at" [attr.y1]="height() - 5" [attr.y2]="height()" class="tick" />
-          <text [attr.x]="mark.at + 4" [attr.y]="height() - 5" class="axis">{{ mark.label }}</text>
+          @if (mark.at + 4 + mark.label.length * FIGURE_WIDTH < width()) {
+            <text [attr.x]="mark.at + 4" [attr.y]="height() - 5" class="axis">{{ mark.label }}</text>
+          }
         }
         @for (end of axes.ends; track end.label) {
           <line [attr.x1]="end.at" [attr.x2]="end.at" y1="0" [attr.y2]="height()" class="end-line" />
@@ -96,6 +100,9 @@ export class SectionOverlayComponent {
   private asked = 0;
   /** Where the ribbon of the picture lies where there is no surface to paint: over the stations. */
   protected readonly FOOT = 26;
+  /** Of the figures of the axes, pixels: what would be cut off at the edge is not written. */
+  protected readonly LABEL_HEIGHT = 14;
+  protected readonly FIGURE_WIDTH = 6.7;
   private readonly pictures = inject(PictureStore);
   private readonly along = signal<Uint32Array | undefined>(undefined);
   private askedAlong = 0;
