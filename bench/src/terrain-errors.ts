@@ -140,14 +140,27 @@ export function worstErrorsListed(
   const elevation = sum.map((total, k) => (ground[k] === 0 ? NaN : total / ground[k]!));
   const areas = findSuspectAreas({ ...frame, ground, elevation, settled, all }, suspectLimits);
   const isHeld = (east: number, north: number): boolean =>
-    areas.some(({ outline }) => {
-      const [es, ns] = [outline.map(([e]) => e), outline.map(([, n]) => n)];
-      return (
-        east >= Math.min(...es) - 1 &&
-        east <= Math.max(...es) + 1 &&
-        north >= Math.min(...ns) - 1 &&
-        north <= Math.max(...ns) + 1
-      );
-    });
+    areas.some(({ outline }) => isWithin(outline, east, north) || isAlong(outline, east, north));
   return { held: worst.filter(({ east, north }) => isHeld(east, north)).length, listed: areas.length };
+}
+
+type Outline = readonly (readonly [number, number])[];
+
+function isWithin(outline: Outline, east: number, north: number): boolean {
+  let crossings = 0;
+  outline.forEach(([e, n], k) => {
+    const [pe, pn] = outline.at(k - 1)!;
+    if (n > north !== pn > north && east < e + ((pe - e) * (north - n)) / (pn - n)) crossings++;
+  });
+  return crossings % 2 === 1;
+}
+
+/** No further than a metre from an outline, whose edges run along the axes. */
+function isAlong(outline: Outline, east: number, north: number): boolean {
+  return outline.some(([e, n], k) => {
+    const [pe, pn] = outline.at(k - 1)!;
+    const nearest = (value: number, a: number, b: number): number =>
+      Math.max(Math.min(a, b), Math.min(Math.max(a, b), value));
+    return Math.hypot(east - nearest(east, e, pe), north - nearest(north, n, pn)) <= 1;
+  });
 }

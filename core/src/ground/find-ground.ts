@@ -13,6 +13,7 @@ import {
 } from './ground-planes.js';
 import { addLowestPoints, newLowestRaster, rejectLowOutliers, type LowestRaster } from './lowest-raster.js';
 import { densifyTin } from './progressive-tin.js';
+import { refuseLonePatches } from './lone-patches.js';
 import { rejectUnsupported } from './unsupported-patches.js';
 import { refuseOvergrown } from './refuse-overgrown.js';
 import { classifyAgainstSurface } from './surface-classification.js';
@@ -109,9 +110,11 @@ export function lookAgain(
   metresPerUnit: number,
 ): number {
   const tangent = Math.tan((steepSlope * Math.PI) / 180);
+  const planes = groundPlanes(near, quantisation);
   return (
     rejectUnsupported(raster, heights, near, tangent, metresPerUnit) +
-    refuseOvergrown(raster, groundPlanes(near, quantisation), tolerance, metresPerUnit)
+    refuseOvergrown(raster, planes, tolerance, metresPerUnit) +
+    refuseLonePatches(raster, planes, near, tolerance, metresPerUnit)
   );
 }
 

@@ -45,10 +45,9 @@ export { pointEvidence, steepSlope, type PointEvidence } from './ground-evidence
 export { groundNoise, stripDisagreement, type PointColumns3, type StripPoints } from './piece-planes.js';
 export {
   SUSPECT_KINDS,
-  suspectLimits,
-  findSuspectAreas,
   type SuspectGrid,
   type SuspectKind,
   type SuspectLimits,
   type SuspectArea,
-} from './suspect-areas.js';
+} from './suspect-area.js';
+export { suspectLimits, findSuspectAreas } from './suspect-areas.js';

@@ -51,6 +51,60 @@ describe('suspect areas of the ground', () => {
     expect(found[0]!.elevation).toBeCloseTo(slope(40, 30) - 0.9, 9);
   });
 
+  test('in sparse woods, where ground is known in one cell of nine, a point on a bush stands out of it', () => {
+    const isSeen = (c: number, r: number): boolean => c % 3 === 0 && r % 3 === 0;
+    const found = look(
+      land(
+        (c, r) => slope(c, r) + (c === 30 && r === 24 ? 0.8 : 0),
+        (c, r) => (isSeen(c, r) ? { ground: 1, all: 2 } : { ground: 0, all: 2 }),
+      ),
+    );
+    expect(found.map(({ kind }) => kind)).toEqual(['spike']);
+    expect(found[0]!.size).toBeCloseTo(0.8, 6);
+    // The cell and those about it.
+    expect(found[0]!.outline).toEqual([
+      [5029, 9023],
+      [5032, 9023],
+      [5032, 9026],
+      [5029, 9026],
+    ]);
+  });
+
+  test('of two like it the one that rests on less comes first', () => {
+    const found = look(
+      land(
+        (c, r) => slope(c, r) + ((c === 20 || c === 40) && r === 24 ? 0.5 : 0),
+        (c) => (c === 40 ? { ground: 2, all: 20 } : {}),
+      ),
+    );
+    expect(found.map(({ kind, easting }) => [kind, easting])).toEqual([
+      ['spike', 5040.5],
+      ['spike', 5020.5],
+    ]);
+  });
+
+  test('a wall that turns is one place whose edge goes with it', () => {
+    // Up along column 20, then east along row 30.
+    const found = look(land((c, r) => 100 + (c < 20 || r > 30 ? 2 : 0)));
+    expect(found.map(({ kind }) => kind)).toEqual(['step']);
+    const { outline } = found[0]!;
+    expect(new Set(outline.map(([e]) => e))).toEqual(new Set([5018, 5019, 5022, 5060]));
+    const area = outline.reduce(
+      (sum, [e, n], k) => sum + (outline.at(k - 1)![0] * n - e * outline.at(k - 1)![1]) / 2,
+      0,
+    );
+    // Two cells along either side of the wall and one beyond: four by 32 m and four by 41 m, nine of them twice. The box about it has 1 386.
+    expect(area).toBe(4 * 32 + 4 * 41 - 9);
+  });
+
+  test('on flat land a wall of 0.8 m is a step; on land that falls as much everywhere it is none, nor is a steep bank', () => {
+    expect(look(land((c) => 100 + (c >= 30 ? 0.8 : 0))).map(({ kind, size }) => [kind, size.toFixed(1)])).toEqual([
+      ['step', '0.8'],
+    ]);
+    expect(look(land((c) => 100 + 0.7 * c))).toEqual([]);
+    expect(look(land((c) => 100 + 0.9 * Math.min(4, Math.max(0, c - 30))))).toEqual([]);
+  });
+
   test('a hole is as wide as the widest circle in it; under a building or water it is none', () => {
     const inside = (c: number, r: number): boolean => c >= 10 && c < 22 && r >= 10 && r < 40;
     const hole = look(land(slope, (c, r) => (inside(c, r) ? { ground: 0 } : {})));

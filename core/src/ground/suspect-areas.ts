@@ -1,48 +1,8 @@
-import { connectedCells, eachBeyondEdge, type RasterFrame } from '../raster/index.js';
-
-export const SUSPECT_KINDS = ['spike', 'pit', 'hole', 'roof', 'step', 'thin'] as const;
-export type SuspectKind = (typeof SUSPECT_KINDS)[number];
-
-/** A place where the ground is most likely wrong. */
-export interface SuspectArea {
-  readonly kind: SuspectKind;
-  readonly easting: number;
-  readonly northing: number;
-  /** Of the ground there; of the ground about it where there is none; half way up a step. */
-  readonly elevation: number;
-  /** Across, job units. */
-  readonly width: number;
-  /** How far off or how high, job units; for thin support the share of points that are ground. */
-  readonly size: number;
-  /** Corners of the place's outline, counter-clockwise, job units. */
-  readonly outline: readonly (readonly [number, number])[];
-  /** More is more likely wrong, or worse if wrong. */
-  readonly weight: number;
-}
-
-/** What is known of each cell. */
-export interface SuspectGrid extends RasterFrame {
-  /** Ground points and their mean elevation, NaN where there are none. */
-  readonly ground: Uint32Array;
-  readonly elevation: Float64Array;
-  /** Points that account for a cell without ground: buildings, water. */
-  readonly settled: Uint32Array;
-  /** All points but noise. */
-  readonly all: Uint32Array;
-}
-
-export interface SuspectLimits {
-  /** A cell this far off the line through its neighbours is a spike or a pit, job units. */
-  readonly spike: number;
-  /** A place without ground this wide is a hole, job units. */
-  readonly hole: number;
-  /** Ground that stands this high over what lies about it is like a roof, job units. */
-  readonly roof: number;
-  /** A step this high between neighbouring cells is abrupt, job units. */
-  readonly step: number;
-  /** Fewer of the points than this are ground: thin support. */
-  readonly share: number;
-}
+import { connectedCells, eachBeyondEdge } from '../raster/index.js';
+import { SUSPECT_KINDS, type SuspectArea, type SuspectGrid, type SuspectLimits } from './suspect-area.js';
+import { placeOf } from './suspect-place.js';
+import { steps } from './suspect-steps.js';
+import { standingOut } from './surroundings.js';
 
 /** In metres. What practitioners look for in a shaded surface: common practice, no source; the figures are ours. */
 export const suspectLimits: SuspectLimits = { spike: 0.2, hole: 6, roof: 1.2, step: 0.6, share: 0.02 };
@@ -74,44 +34,8 @@ function byWeight(a: SuspectArea, b: SuspectArea): number {
   return b.weight - a.weight || a.easting - b.easting || a.northing - b.northing;
 }
 
-const DIRECTIONS = [
-  [1, 0],
-  [0, 1],
-  [1, 1],
-  [1, -1],
-] as const;
-
-/**
- * How far each cell lies off the middle of opposite neighbours, in the direction in which it does so next to least, at two
- * distances: the foot of a bank is off the line across the bank but not along it, a spike is in every direction.
- */
-export function offLine({ columns, rows, elevation }: SuspectGrid): Float64Array {
-  const out = new Float64Array(columns * rows);
-  const off: number[] = [];
-  for (let row = 0, i = 0; row < rows; row++)
-    for (let column = 0; column < columns; column++, i++) {
-      if (Number.isNaN(elevation[i]!)) continue;
-      off.length = 0;
-      let signs = 0;
-      for (const [dc, dr] of DIRECTIONS)
-        for (const far of [1, 2]) {
-          const [ca, ra, cb, rb] = [column + dc * far, row + dr * far, column - dc * far, row - dr * far];
-          if (Math.min(ca, cb, ra, rb) < 0 || Math.max(ca, cb) >= columns || Math.max(ra, rb) >= rows) continue;
-          const middle = (elevation[ra * columns + ca]! + elevation[rb * columns + cb]!) / 2;
-          if (Number.isNaN(middle)) continue;
-          off.push(Math.abs(elevation[i]! - middle));
-          signs += Math.sign(elevation[i]! - middle);
-        }
-      // At most one direction may say otherwise.
-      if (off.length < 5 || Math.abs(signs) < off.length - 2) continue;
-      off.sort((a, b) => a - b);
-      out[i] = Math.sign(signs) * off[off.length < 8 ? 0 : 1]!;
-    }
-  return out;
-}
-
 function spikes(grid: SuspectGrid, { spike }: SuspectLimits): SuspectArea[] {
-  const off = offLine(grid);
+  const off = standingOut(grid, grid.elevation, spike, spike / suspectLimits.spike);
   return [1, -1].flatMap((sign) =>
     connectedCells(grid, (i) => off[i]! * sign > spike).flatMap((cells): SuspectArea[] => {
       const worst = cells.reduce((best, i) => (Math.abs(off[i]!) > Math.abs(off[best]!) ? i : best));
@@ -122,11 +46,17 @@ function spikes(grid: SuspectGrid, { spike }: SuspectLimits): SuspectArea[] {
           kind: sign > 0 ? 'spike' : 'pit',
           size,
           // A spike of one cell is seen in every contour; one as wide as a bank may be a bank.
-          weight: (2 * Math.min(4, size / spike)) / Math.sqrt(cells.length),
+          weight: ((2 * Math.min(4, size / spike)) / Math.sqrt(cells.length)) * (1 + doubted(grid, cells)),
         },
       ];
     }),
   );
+}
+
+/** Of all that was seen in some cells the share that is no ground: what rests on little is more likely wrong. */
+function doubted({ ground, all }: SuspectGrid, cells: readonly number[]): number {
+  const of = (counts: Uint32Array): number => cells.reduce((sum, i) => sum + counts[i]!, 0);
+  return 1 - of(ground) / Math.max(1, of(all));
 }
 
 function holes(grid: SuspectGrid, { hole }: SuspectLimits): SuspectArea[] {
@@ -225,38 +155,6 @@ function roofs(grid: SuspectGrid, { roof, step }: SuspectLimits): SuspectArea[] 
   });
 }
 
-function steps(grid: SuspectGrid, { step }: SuspectLimits): SuspectArea[] {
-  const { columns, rows, cell, elevation } = grid;
-  const least = Math.max(step, 1.5 * cell);
-  const size = new Float64Array(columns * rows);
-  // Half way up: which side of it a point is on says whether it is above or below the step.
-  const middle = new Float64Array(columns * rows);
-  const enter = (i: number, j: number): void => {
-    const drop = Math.abs(elevation[i]! - elevation[j]!);
-    if (!(drop > least)) return;
-    for (const k of [i, j]) {
-      if (drop <= size[k]!) continue;
-      size[k] = drop;
-      middle[k] = (elevation[i]! + elevation[j]!) / 2;
-    }
-  };
-  for (let row = 0, i = 0; row < rows; row++)
-    for (let column = 0; column < columns; column++, i++) {
-      if (column < columns - 1) enter(i, i + 1);
-      if (row < rows - 1) enter(i, i + columns);
-    }
-  return connectedCells(grid, (i) => size[i]! > 0).map((cells): SuspectArea => {
-    const worst = cells.reduce((best, i) => (size[i]! > size[best]! ? i : best));
-    // A long even step is a wall or a bank; a short one is more likely a mistake.
-    return {
-      ...placeOf(grid, cells, middle[worst]!, worst),
-      kind: 'step',
-      size: size[worst]!,
-      weight: Math.min(3, size[worst]! / least) / Math.sqrt(1 + cells.length / 12),
-    };
-  });
-}
-
 const BLOCK_METRES = 5;
 
 function thinSupport(grid: SuspectGrid, { share, hole }: SuspectLimits): SuspectArea[] {
@@ -307,40 +205,6 @@ function nearestElevation({ columns, rows, elevation }: SuspectGrid, column: num
         if (!Number.isNaN(value)) return value;
       }
   return 0;
-}
-
-/** Where some cells lie: their middle, or the cell named; and the box about them, half a cell wider. */
-function placeOf(
-  { east, north, cell, columns }: RasterFrame,
-  cells: readonly number[],
-  elevation: number,
-  at?: number,
-): Pick<SuspectArea, 'easting' | 'northing' | 'elevation' | 'width' | 'outline'> {
-  let [west, south, right, top] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const i of cells) {
-    const [column, row] = [i % columns, Math.floor(i / columns)];
-    west = Math.min(west, column);
-    right = Math.max(right, column + 1);
-    south = Math.min(south, row);
-    top = Math.max(top, row + 1);
-  }
-  const e = (column: number): number => east + column * cell;
-  const n = (row: number): number => north + row * cell;
-  const [column, row] =
-    at === undefined ? [(west + right) / 2, (south + top) / 2] : [(at % columns) + 0.5, Math.floor(at / columns) + 0.5];
-  const more = 0.5;
-  return {
-    easting: e(column),
-    northing: n(row),
-    elevation,
-    width: Math.max(right - west, top - south) * cell,
-    outline: [
-      [e(west - more), n(south - more)],
-      [e(right + more), n(south - more)],
-      [e(right + more), n(top + more)],
-      [e(west - more), n(top + more)],
-    ],
-  };
 }
 
 /** Mean elevation of the ground cells that touch some cells. */

@@ -2,7 +2,7 @@ import { columnFrom } from '@pampero/core/columns';
 import type { SuspectAreaResource } from '@pampero/contract';
 import { classMask, GROUND, NOISE_CLASSES } from '@pampero/core/cloud';
 import { metresPer, type LengthUnit } from '@pampero/core/geodesy';
-import { suspectLimits, findSuspectAreas } from '@pampero/core/ground';
+import { suspectLimits } from '@pampero/core/ground';
 import type { GroundSums } from '@pampero/core/objects';
 import { PamperoError } from '@pampero/core/task';
 import { never } from '../passes/cloud-pass.js';
@@ -12,6 +12,7 @@ import { quantisationOf, readCloudFacts } from '../store/cloud-repository.js';
 import type { TaskPool } from '../tasks/task-pool.js';
 import { sumClasses } from '../passes/class-sums.js';
 import { nodeGroups } from '../passes/node-groups.js';
+import { memoryOf } from '../shared-memory.js';
 import { frameOver } from '../passes/raster-frames.js';
 
 const CELL_METRES = 1;
@@ -56,7 +57,8 @@ export async function listSuspectAreas(
     share: suspectLimits.share,
   };
   const grid = { ...frame, ground: ground.count, elevation, settled: settled.count, all: all.count };
-  return findSuspectAreas(grid, limits).map((area) => ({
+  const areas = await pool.run('suspectAreas', { grid, limits }, never, memoryOf(grid));
+  return areas.map((area) => ({
     ...area,
     outline: area.outline.map(([e, n]) => [e, n] as [number, number]),
     key: `${area.kind} ${area.easting.toFixed(1)} ${area.northing.toFixed(1)}`,

@@ -8,6 +8,7 @@ import {
   addNearPoints,
   classifyAgainstPlanes,
   classifyAgainstSurface,
+  findSuspectAreas,
   firstSurface,
   lookAgain,
   surfaceOver,
@@ -21,6 +22,9 @@ import {
   type GroundSettings,
   type LowestRaster,
   type NearSums,
+  type SuspectArea,
+  type SuspectGrid,
+  type SuspectLimits,
 } from '@pampero/core/ground';
 import { positionsOf, type NodeColumns } from './node-columns.js';
 import { throttled } from './throttled.js';
@@ -129,6 +133,11 @@ export function nearSums({
 
 export function fitPlanes({ sums, quantisation }: { sums: NearSums; quantisation: Quantisation }): GroundPlanes {
   return groundPlanes(sums, quantisation);
+}
+
+/** Where ground found is most likely wrong; see `findSuspectAreas`. */
+export function suspectAreas({ grid, limits }: { grid: SuspectGrid; limits: SuspectLimits }): SuspectArea[] {
+  return findSuspectAreas(grid, limits);
 }
 
 export interface ClassifyTask extends SurfaceTask {

@@ -80,6 +80,7 @@ export const fitPlanes = handedOver(guarded(ground.fitPlanes));
 export const previewGround = guarded(previewGroundTask);
 export const groundEvidence = guarded(groundEvidenceTask);
 export const classify = guarded(ground.classify);
+export const suspectAreas = guarded(ground.suspectAreas);
 export const matchMargin = guarded(doMatchMargin);
 export const collectEdge = guarded(doCollectEdge);
 export const packMarks = guarded(marks.packMarks);

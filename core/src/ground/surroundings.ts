@@ -1,0 +1,105 @@
+import type { RasterFrame } from '../raster/index.js';
+
+/** Where surroundings begin, metres from a cell, a patch may be as wide as that; and up to where they are sought. */
+const NEAREST_METRES = [2, 3, 5] as const;
+const FURTHEST_METRES = 15;
+/** Lines through a cell; on so many of them something has to be known on both sides. */
+const LINES = 8;
+const LEAST_LINES = 4;
+/** Surroundings are one plane where they scatter about it by no more than this share of what the cell stands out by. */
+const SCATTER = 0.25;
+
+/** Of each half line the cells to ask, the nearest first; a line's two halves follow each other. */
+type Ring = readonly (readonly (readonly [column: number, row: number])[])[];
+
+function ringOf(nearest: number, furthest: number): Ring {
+  return Array.from({ length: 2 * LINES }, (_, k) => {
+    const angle = ((k >> 1) * Math.PI) / LINES + (k & 1) * Math.PI;
+    const cells: [number, number][] = [];
+    for (let far = Math.max(2, Math.round(nearest)); far <= Math.max(3, furthest); far++)
+      cells.push([Math.round(far * Math.cos(angle)), Math.round(far * Math.sin(angle))]);
+    return cells;
+  });
+}
+
+/**
+ * How far each cell stands over (or, negative, lies under) a plane through the known cells about it, in units of the heights; 0 where it is nearer
+ * than `least`, and where it does not stand out of the middle between opposite cells in every direction, as a bank or a ditch does not. Gaps
+ * of up to 15 m are looked across. Where the land about is in steps it is no plane, and nothing is said.
+ * @param heights - of the cells, NaN where unknown
+ * @param least - job units
+ */
+export function standingOut(
+  frame: RasterFrame,
+  heights: ArrayLike<number>,
+  least: number,
+  metre: number,
+): Float64Array {
+  const { columns, rows, cell } = frame;
+  const out = new Float64Array(columns * rows);
+  const rings = NEAREST_METRES.map((nearest) => ringOf((nearest * metre) / cell, (FURTHEST_METRES * metre) / cell));
+  for (let row = 0, i = 0; row < rows; row++)
+    for (let column = 0; column < columns; column++, i++)
+      if (!Number.isNaN(heights[i]!))
+        for (const ring of rings) {
+          const off = offPlane(frame, heights, column, row, ring, least);
+          if (Math.abs(off) > Math.abs(out[i]!)) out[i] = off;
+        }
+  return out;
+}
+
+function offPlane(
+  { columns, rows }: RasterFrame,
+  heights: ArrayLike<number>,
+  column: number,
+  row: number,
+  ring: Ring,
+  least: number,
+): number {
+  const own = heights[row * columns + column]!;
+  let [side, lines, known] = [0, 0, 0];
+  let [sx, sy, sz, xx, xy, yy, xz, yz, zz] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
+  for (let line = 0; line < LINES; line++) {
+    let [both, along, middle] = [0, 0, 0];
+    for (const half of [0, 1] as const)
+      for (const [c, r] of ring[2 * line + half]!) {
+        if (column + c < 0 || column + c >= columns || row + r < 0 || row + r >= rows) break;
+        const there = heights[(row + r) * columns + column + c]!;
+        if (Number.isNaN(there)) continue;
+        const off = there - own;
+        known++;
+        both++;
+        sx += c;
+        sy += r;
+        sz += off;
+        xx += c * c;
+        xy += c * r;
+        yy += r * r;
+        xz += c * off;
+        yz += r * off;
+        zz += off * off;
+        // Between the two halves the height in the middle, by their distances.
+        const far = Math.hypot(c, r);
+        if (half === 0) [along, middle] = [far, off];
+        else middle = (middle * far + off * along) / (along + far);
+        break;
+      }
+    if (both < 2) continue;
+    lines++;
+    const is = middle < -least ? 1 : middle > least ? -1 : 0;
+    // A line that goes on through the cell settles it, and most cells lie on one.
+    if (is === 0 || (side !== 0 && is !== side)) return 0;
+    side = is;
+  }
+  if (lines < LEAST_LINES) return 0;
+  const a = xx - (sx * sx) / known;
+  const b = xy - (sx * sy) / known;
+  const d = yy - (sy * sy) / known;
+  const [e, f] = [xz - (sx * sz) / known, yz - (sy * sz) / known];
+  const determinant = a * d - b * b;
+  if (!(determinant > 0)) return 0;
+  const [east, north] = [(e * d - f * b) / determinant, (f * a - e * b) / determinant];
+  const level = (sz - east * sx - north * sy) / known;
+  const square = Math.max(0, zz - (sz * sz) / known - east * e - north * f) / Math.max(1, known - 3);
+  return square <= (SCATTER * level) ** 2 && level * side < 0 ? -level : 0;
+}
