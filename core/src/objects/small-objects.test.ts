@@ -88,6 +88,18 @@ describe('narrow, long and low things', () => {
     expect([...found.subarray(tower.length)].every((k) => k === SMALL_OBJECT.none)).toBe(true);
   });
 
+  test('a bough beside a crown, or one that hangs without a foot, is no pole; a mast beside a lower tree is', () => {
+    const upright = (foot: number): P[] =>
+      Array.from({ length: 14 }, (_, k): P => [10 + between(-0.1, 0.1), 10, foot + ((9 - foot) * k) / 13]);
+    const crown = (top: number): P[] => bush(12.6, 10, 1.6, 4, 80).map(([e, n, z]): P => [e, n, z + top - 4]);
+    const poleOf = (points: readonly P[], others: readonly P[]): number =>
+      share(kindsOf([...points, ...others], OPTIONS).subarray(0, points.length), SMALL_OBJECT.pole);
+    expect(poleOf(upright(0.8), crown(11))).toBe(0);
+    expect(poleOf(upright(0.8), crown(7))).toBe(1);
+    expect(poleOf(upright(5.5), [])).toBe(0);
+    expect(poleOf(upright(3), [])).toBe(1);
+  });
+
   test('a broad tree that a wire passes is no tower: it has no waist', () => {
     const tree = bush(90, 10, 2.3, 7.5, 600);
     const wire = Array.from({ length: 40 }, (_, k): P => [70 + k, 10, 7.6]);

@@ -64,9 +64,10 @@ export function smallObjects(
     const isBesideRoof = (at: number): boolean =>
       beside(at, narrow.columns, isRoof.length, 2).some((k) => isRoof[k] === 1);
     const wires = isWire ? placesOf(isWire) : [];
-    eachThing(places, heights, metre, isFree, narrow, out, (points, cells) => {
+    eachThing(places, heights, metre, isFree, narrow, out, (points, cells, byCell) => {
       const kind = poleKind(places, heights, points, leastHeight, metre, wires);
       if (!kind || cells.some(isBesideRoof)) return;
+      if (kind === 'slender' && !standsFree(places, heights, points, cells, byCell, narrow, metre)) return;
       for (const i of points) out[i] = SMALL_OBJECT.pole;
       if (kind === 'carries') for (const i of spanEnds(places, heights, points, metre)) out[i] = SMALL_OBJECT.wire;
     });
@@ -78,6 +79,41 @@ export function smallObjects(
       else markLids(places, heights, cells, byCell, standing, metre, out);
     });
   return out;
+}
+
+/** More than its own points as high as its top, so near, metres, are a tree that it is a part of. */
+const [TREE_WITHIN, TREE_TOP] = [3, 1] as const;
+/** What is seen of it begins below this share of its height; what hangs higher has no foot. */
+const FOOT = 0.5;
+
+/** Whether a slender thing has a foot and a top of its own: a bough at the edge of a crown has neither. */
+function standsFree(
+  { x, y }: Places,
+  heights: Float32Array,
+  points: readonly number[],
+  cells: readonly number[],
+  { first, next }: ByCell,
+  { cell, columns, rows }: PlanCells,
+  metre: number,
+): boolean {
+  let [top, foot, east, north] = [0, Infinity, 0, 0];
+  for (const i of points) {
+    top = Math.max(top, heights[i]!);
+    foot = Math.min(foot, heights[i]!);
+    east += x[i]! / points.length;
+    north += y[i]! / points.length;
+  }
+  if (foot > FOOT * top) return false;
+  const own = new Set(cells);
+  const reach = Math.ceil((TREE_WITHIN * metre) / cell);
+  let higher = 0;
+  for (const at of beside(cells[0]!, columns, columns * rows, reach + cells.length)) {
+    if (own.has(at)) continue;
+    for (let i = first[at]!; i >= 0; i = next[i]!)
+      if (heights[i]! > top - TREE_TOP * metre && Math.hypot(x[i]! - east, y[i]! - north) < TREE_WITHIN * metre)
+        higher++;
+  }
+  return higher <= points.length;
 }
 
 /** Visits what stands free, piece by piece; what spreads further than a tower is a wood, whatever it holds. */
