@@ -13,6 +13,8 @@ interface Seen {
   readonly count?: number;
   readonly height?: number;
   readonly over?: number;
+  /** Of the cell's lowest point, where that is not near the surface. */
+  readonly lowest?: number | undefined;
 }
 
 /** A metre raster of a slope of one in five, six points a cell, otherwise where `change` says so. */
@@ -24,13 +26,13 @@ function seen(
   const raster = newLowestRaster(FRAME);
   for (let i = 0; i < SIDE * SIDE; i++) {
     const [column, row] = [i % SIDE, Math.floor(i / SIDE)];
-    const { count = 6, height = land(column, row), over = 0 } = change(column, row) ?? {};
+    const { count = 6, height = land(column, row), over = 0, lowest } = change(column, row) ?? {};
     near.count[i] = count;
     near.over[i] = over;
     near.x[i] = count * (column + 0.5) * 1000;
     near.y[i] = count * (row + 0.5) * 1000;
     near.z[i] = count * Math.round(height * 1000);
-    if (count > 0) raster.lowest[i] = height;
+    if (count > 0 || lowest !== undefined) raster.lowest[i] = lowest ?? height;
   }
   return { near, raster };
 }
@@ -50,6 +52,14 @@ describe('patches that nothing bears out', () => {
       return Math.hypot(c - 20, r - 20) < 6 ? { count: 0 } : undefined;
     };
     expect(refused(seen(under))).toEqual(['20,20', '21,20']);
+  });
+
+  test('false points that the first surface went past, before the next falls into them; what stands high is left to it', () => {
+    const under = (c: number, r: number): Seen | undefined => {
+      if (Math.hypot(c - 20, r - 20) >= 6) return undefined;
+      return { count: 0, lowest: c === 19 && r === 20 ? 52 : c === 22 && r === 20 ? 61 : undefined };
+    };
+    expect(refused(seen(under))).toEqual(['19,20']);
   });
 
   test('a few points on a bush, more of which stands over them', () => {

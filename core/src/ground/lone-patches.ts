@@ -29,7 +29,10 @@ export function refuseLonePatches(
   const metre = 1 / metresPerUnit;
   const { cell, lowest } = raster;
   const least = Math.max(LEAST_METRES * metre, LEAST_TOLERANCES * tolerance);
-  const off = standingOut(planes, planes.height, least, metre);
+  // Cells that the first surface went past may hold what the next one would fall into.
+  const own = planes.height.map((height, i) => (Number.isNaN(height) && lowest[i] !== Infinity ? lowest[i]! : height));
+  const off = standingOut(planes, planes.height, least, metre, own);
+  for (let i = 0; i < off.length; i++) if (off[i]! > 0 && Number.isNaN(planes.height[i]!)) off[i] = 0;
   const widest = (WIDEST_SQUARE_METRES * metre * metre) / (cell * cell);
   let emptied = 0;
   for (const cells of connectedCells(

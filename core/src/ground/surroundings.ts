@@ -3,9 +3,11 @@ import type { RasterFrame } from '../raster/index.js';
 /** Where surroundings begin, metres from a cell, a patch may be as wide as that; and up to where they are sought. */
 const NEAREST_METRES = [2, 3, 5] as const;
 const FURTHEST_METRES = 15;
-/** Lines through a cell; on so many of them something has to be known on both sides. */
+/** Lines through a cell. */
 const LINES = 8;
-const LEAST_LINES = 4;
+/** On so many half lines something has to be known, and on so many lines on both sides; on more where the raster ends within reach. */
+const LEAST_KNOWN = 8;
+const LEAST_LINES = { inside: 2, atEdge: 4 } as const;
 /** Surroundings are one plane where they scatter about it by no more than this share of what the cell stands out by. */
 const SCATTER = 0.25;
 
@@ -27,6 +29,7 @@ function ringOf(nearest: number, furthest: number): Ring {
  * than `least`, and where it does not stand out of the middle between opposite cells in every direction, as a bank or a ditch does not. Gaps
  * of up to 15 m are looked across. Where the land about is in steps it is no plane, and nothing is said.
  * @param heights - of the cells, NaN where unknown
+ * @param own - of the cells asked about, where that is something else
  * @param least - job units
  */
 export function standingOut(
@@ -34,15 +37,16 @@ export function standingOut(
   heights: ArrayLike<number>,
   least: number,
   metre: number,
+  own = heights,
 ): Float64Array {
   const { columns, rows, cell } = frame;
   const out = new Float64Array(columns * rows);
   const rings = NEAREST_METRES.map((nearest) => ringOf((nearest * metre) / cell, (FURTHEST_METRES * metre) / cell));
   for (let row = 0, i = 0; row < rows; row++)
     for (let column = 0; column < columns; column++, i++)
-      if (!Number.isNaN(heights[i]!))
+      if (!Number.isNaN(own[i]!))
         for (const ring of rings) {
-          const off = offPlane(frame, heights, column, row, ring, least);
+          const off = offPlane(frame, heights, own[i]!, column, row, ring, least);
           if (Math.abs(off) > Math.abs(out[i]!)) out[i] = off;
         }
   return out;
@@ -51,19 +55,23 @@ export function standingOut(
 function offPlane(
   { columns, rows }: RasterFrame,
   heights: ArrayLike<number>,
+  own: number,
   column: number,
   row: number,
   ring: Ring,
   least: number,
 ): number {
-  const own = heights[row * columns + column]!;
   let [side, lines, known] = [0, 0, 0];
+  let isAtEdge = false;
   let [sx, sy, sz, xx, xy, yy, xz, yz, zz] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
   for (let line = 0; line < LINES; line++) {
     let [both, along, middle] = [0, 0, 0];
     for (const half of [0, 1] as const)
       for (const [c, r] of ring[2 * line + half]!) {
-        if (column + c < 0 || column + c >= columns || row + r < 0 || row + r >= rows) break;
+        if (column + c < 0 || column + c >= columns || row + r < 0 || row + r >= rows) {
+          isAtEdge = true;
+          break;
+        }
         const there = heights[(row + r) * columns + column + c]!;
         if (Number.isNaN(there)) continue;
         const off = there - own;
@@ -91,7 +99,7 @@ function offPlane(
     if (is === 0 || (side !== 0 && is !== side)) return 0;
     side = is;
   }
-  if (lines < LEAST_LINES) return 0;
+  if (lines < LEAST_LINES[isAtEdge ? 'atEdge' : 'inside'] || known < LEAST_KNOWN) return 0;
   const a = xx - (sx * sx) / known;
   const b = xy - (sx * sy) / known;
   const d = yy - (sy * sy) / known;
