@@ -48,9 +48,9 @@ export class SuspectQueueComponent {
     const length = (value: number): string => `${formatNumber(value, value < 10 ? 2 : 0)} ${unit}`;
     switch (kind) {
       case 'spike':
-        return `${length(size)} over its neighbours`;
+        return `${length(size)} over the land about it`;
       case 'pit':
-        return `${length(size)} under its neighbours`;
+        return `${length(size)} under the land about it`;
       case 'hole':
         return `${length(size)} wide without ground`;
       case 'roof':

@@ -105,6 +105,23 @@ describe('areas where the ground may be wrong', () => {
     expect(server.made('startOperation')[1]!.given.body).toMatchObject({ classCode: 7 });
   });
 
+  test('of a wall of 60 m ten metres about the place are marked and fixed: further on it has other heights', async () => {
+    const outline = [[-20, 9], [40, 9], [40, 11], [-20, 11]] as [number, number][]; // prettier-ignore
+    found = [{ ...area('step', 10, 1), outline, width: 60 }];
+    suspects.search();
+    await settle();
+    expect(marked.at(-1)).toMatchObject({ region: { a: [0, 10], b: [20, 10], half: 1 } });
+    suspects.fix();
+    const { selection } = server.made('startOperation')[0]!.given.body as {
+      selection: { how: string; shape: object }[];
+    };
+    expect(selection[0]).toMatchObject({ how: 'add', shape: { corners: outline } });
+    expect(selection[1]).toMatchObject({
+      how: 'keep',
+      shape: { kind: 'boundary', corners: [[0, 9], [20, 9], [20, 11], [0, 11]] }, // prettier-ignore
+    });
+  });
+
   test('in a hole ground is looked for again, with smaller buildings and twice the tolerance', async () => {
     found = [area('hole', 10, 12)];
     suspects.search();

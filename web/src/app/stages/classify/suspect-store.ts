@@ -30,6 +30,9 @@ export const FIXES: Readonly<Record<SuspectAreaResource['kind'], string>> = {
   step: 'Take upper side out of ground',
 };
 
+/** Of a step that goes on, so much either way is marked and fixed at once. */
+const STEP_METRES = 10;
+
 /** Where the ground is most likely wrong, walked one by one. */
 @Injectable()
 export class SuspectStore {
@@ -146,7 +149,7 @@ export class SuspectStore {
 
   /** Rings the ground points that make it suspect. */
   private async markPoints(suspect: SuspectAreaResource): Promise<void> {
-    const { west, south, east, north } = windowOf(suspect.outline);
+    const { west, south, east, north } = this.windowOf(suspect);
     const middle = (south + north) / 2;
     const answer = await this.link.ask('preview', {
       preview: {
@@ -198,7 +201,7 @@ export class SuspectStore {
   private lookAgain(suspect: SuspectAreaResource): void {
     const jobId = this.store.jobId();
     const cloudId = this.cloudId;
-    const window = windowOf(suspect.outline);
+    const window = this.windowOf(suspect);
     this.api
       .call('proposeSettings', { params: { jobId, cloudId, operation: findGround.id } })
       .pipe(
@@ -249,24 +252,44 @@ export class SuspectStore {
     const within: Selection = [
       { how: 'add', shape: { kind: 'boundary', corners: suspect.outline, buffer: 0 }, visible },
     ];
+    const { west, south, east, north } = this.windowOf(suspect);
+    const nearby = keep({
+      kind: 'boundary',
+      corners: [
+        [west, south],
+        [east, south],
+        [east, north],
+        [west, north],
+      ],
+      buffer: 0,
+    });
     const ground = keep({ kind: 'classes', classes: [GROUND] });
     const heights = heightsOf(suspect);
     const isLimited = heights.from !== undefined || heights.to !== undefined;
-    return [...within, ground, ...(isLimited ? [keep({ kind: 'range', attribute: 'elevation', ...heights })] : [])];
+    return [
+      ...within,
+      ...(suspect.kind === 'step' ? [nearby] : []),
+      ground,
+      ...(isLimited ? [keep({ kind: 'range', attribute: 'elevation', ...heights })] : []),
+    ];
+  }
+
+  /** The box about an area; of a wall that goes on, only what is near the place shown: its height is that of the wall there. */
+  private windowOf({ kind, easting, northing, outline }: SuspectAreaResource): Box {
+    const [eastings, northings] = [outline.map(([e]) => e), outline.map(([, n]) => n)];
+    const most = kind === 'step' ? STEP_METRES / metresPer(this.store.unit()) : Infinity;
+    return {
+      west: Math.max(Math.min(...eastings), easting - most),
+      south: Math.max(Math.min(...northings), northing - most),
+      east: Math.min(Math.max(...eastings), easting + most),
+      north: Math.min(Math.max(...northings), northing + most),
+    };
   }
 }
 
-function windowOf(outline: SuspectAreaResource['outline']): {
-  west: number;
-  south: number;
-  east: number;
-  north: number;
-} {
-  const [eastings, northings] = [outline.map(([e]) => e), outline.map(([, n]) => n)];
-  return {
-    west: Math.min(...eastings),
-    south: Math.min(...northings),
-    east: Math.max(...eastings),
-    north: Math.max(...northings),
-  };
+interface Box {
+  readonly west: number;
+  readonly south: number;
+  readonly east: number;
+  readonly north: number;
 }
