@@ -30,6 +30,7 @@ function ringOf(nearest: number, furthest: number): Ring {
  * of up to 15 m are looked across. Where the land about is in steps it is no plane, and nothing is said.
  * @param heights - of the cells, NaN where unknown
  * @param own - of the cells asked about, where that is something else
+ * @param isShut - whether a cell is not to be looked across
  * @param least - job units
  */
 export function standingOut(
@@ -38,6 +39,7 @@ export function standingOut(
   least: number,
   metre: number,
   own = heights,
+  isShut: (i: number) => boolean = () => false,
 ): Float64Array {
   const { columns, rows, cell } = frame;
   const out = new Float64Array(columns * rows);
@@ -46,7 +48,7 @@ export function standingOut(
     for (let column = 0; column < columns; column++, i++)
       if (!Number.isNaN(own[i]!))
         for (const ring of rings) {
-          const off = offPlane(frame, heights, own[i]!, column, row, ring, least);
+          const off = offPlane(frame, heights, own[i]!, column, row, ring, least, isShut);
           if (Math.abs(off) > Math.abs(out[i]!)) out[i] = off;
         }
   return out;
@@ -60,6 +62,7 @@ function offPlane(
   row: number,
   ring: Ring,
   least: number,
+  isShut: (i: number) => boolean,
 ): number {
   let [side, lines, known] = [0, 0, 0];
   let isAtEdge = false;
@@ -72,8 +75,12 @@ function offPlane(
           isAtEdge = true;
           break;
         }
-        const there = heights[(row + r) * columns + column + c]!;
-        if (Number.isNaN(there)) continue;
+        const at = (row + r) * columns + column + c;
+        const there = heights[at]!;
+        if (Number.isNaN(there)) {
+          if (isShut(at)) break;
+          continue;
+        }
         const off = there - own;
         known++;
         both++;

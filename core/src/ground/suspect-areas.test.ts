@@ -70,6 +70,24 @@ describe('suspect areas of the ground', () => {
     ]);
   });
 
+  test('the foot of a bank at water is no pit, whether the water sends points back or none', () => {
+    // A canal of eleven metres; ground of its bank is known here and there to the water, a metre lower.
+    const canal = (c: number, r: number): number =>
+      Math.abs(c - 20) <= 6 && !(Math.abs(c - 20) === 6 && r % 7 === 0) ? 1 : Math.abs(c - 20) <= 6 ? 2 : 0;
+    for (const water of [
+      { ground: 0, all: 0 },
+      { ground: 0, all: 3, settled: 3 },
+    ])
+      expect(
+        look(
+          land(
+            (c, r) => 100 - (canal(c, r) === 2 ? 1 : 0),
+            (c, r) => (canal(c, r) === 1 ? water : {}),
+          ),
+        ).filter(({ kind }) => kind === 'pit'),
+      ).toEqual([]);
+  });
+
   test('of two like it the one that rests on less comes first', () => {
     const found = look(
       land(

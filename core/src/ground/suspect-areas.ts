@@ -35,14 +35,20 @@ function byWeight(a: SuspectArea, b: SuspectArea): number {
 }
 
 function spikes(grid: SuspectGrid, { spike }: SuspectLimits): SuspectArea[] {
-  const off = standingOut(grid, grid.elevation, spike, spike / suspectLimits.spike);
+  const { columns, elevation, settled, all } = grid;
+  // Land is not looked for beyond water and buildings, nor beyond where nothing at all was seen, as on water: its edge would be a pit.
+  const isEmpty = (i: number): boolean => all[i] === 0;
+  const isShut = (i: number): boolean =>
+    settled[i]! * 2 > all[i]! ||
+    (isEmpty(i) && (isEmpty(i - 1) || isEmpty(i + 1)) && (isEmpty(i - columns) || isEmpty(i + columns)));
+  const off = standingOut(grid, elevation, spike, spike / suspectLimits.spike, elevation, isShut);
   return [1, -1].flatMap((sign) =>
     connectedCells(grid, (i) => off[i]! * sign > spike).flatMap((cells): SuspectArea[] => {
       const worst = cells.reduce((best, i) => (Math.abs(off[i]!) > Math.abs(off[best]!) ? i : best));
       const size = Math.abs(off[worst]!);
       return [
         {
-          ...placeOf(grid, cells, grid.elevation[worst]!),
+          ...placeOf(grid, cells, elevation[worst]!),
           kind: sign > 0 ? 'spike' : 'pit',
           size,
           // A spike of one cell is seen in every contour; one as wide as a bank may be a bank.
