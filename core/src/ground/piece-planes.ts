@@ -138,7 +138,7 @@ export function grouped(points: Iterable<number>, keyOf: (i: number) => number):
   return groups;
 }
 
-interface PiecePlane {
+export interface PiecePlane {
   /** The mean of the points, and the slopes. */
   readonly x: number;
   readonly y: number;
@@ -150,7 +150,7 @@ interface PiecePlane {
 }
 
 /** The least-squares plane; undefined where the points lie in a line. */
-function planeThrough(
+export function planeThrough(
   list: ArrayLike<number> & Iterable<number>,
   x: ArrayLike<number>,
   y: ArrayLike<number>,

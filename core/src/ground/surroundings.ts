@@ -1,4 +1,5 @@
 import type { RasterFrame } from '../raster/index.js';
+import { planeThrough } from './piece-planes.js';
 
 /** Where surroundings begin, metres from a cell, a patch may be as wide as that; and up to where they are sought. */
 const NEAREST_METRES = [2, 3, 5] as const;
@@ -64,9 +65,10 @@ function offPlane(
   least: number,
   isShut: (i: number) => boolean,
 ): number {
-  let [side, lines, known] = [0, 0, 0];
+  const known: number[] = [];
+  const [x, y, z]: [number[], number[], number[]] = [[], [], []];
+  let [side, lines] = [0, 0];
   let isAtEdge = false;
-  let [sx, sy, sz, xx, xy, yy, xz, yz, zz] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
   for (let line = 0; line < LINES; line++) {
     let [both, along, middle] = [0, 0, 0];
     for (const half of [0, 1] as const)
@@ -82,17 +84,11 @@ function offPlane(
           continue;
         }
         const off = there - own;
-        known++;
         both++;
-        sx += c;
-        sy += r;
-        sz += off;
-        xx += c * c;
-        xy += c * r;
-        yy += r * r;
-        xz += c * off;
-        yz += r * off;
-        zz += off * off;
+        known.push(known.length);
+        x.push(c);
+        y.push(r);
+        z.push(off);
         // Between the two halves the height in the middle, by their distances.
         const far = Math.hypot(c, r);
         if (half === 0) [along, middle] = [far, off];
@@ -106,15 +102,9 @@ function offPlane(
     if (is === 0 || (side !== 0 && is !== side)) return 0;
     side = is;
   }
-  if (lines < LEAST_LINES[isAtEdge ? 'atEdge' : 'inside'] || known < LEAST_KNOWN) return 0;
-  const a = xx - (sx * sx) / known;
-  const b = xy - (sx * sy) / known;
-  const d = yy - (sy * sy) / known;
-  const [e, f] = [xz - (sx * sz) / known, yz - (sy * sz) / known];
-  const determinant = a * d - b * b;
-  if (!(determinant > 0)) return 0;
-  const [east, north] = [(e * d - f * b) / determinant, (f * a - e * b) / determinant];
-  const level = (sz - east * sx - north * sy) / known;
-  const square = Math.max(0, zz - (sz * sz) / known - east * e - north * f) / Math.max(1, known - 3);
-  return square <= (SCATTER * level) ** 2 && level * side < 0 ? -level : 0;
+  if (lines < LEAST_LINES[isAtEdge ? 'atEdge' : 'inside'] || known.length < LEAST_KNOWN) return 0;
+  const plane = planeThrough(known, x, y, z);
+  if (!plane) return 0;
+  const level = plane.z - plane.east * plane.x - plane.north * plane.y;
+  return plane.scatter <= SCATTER * Math.abs(level) && level * side < 0 ? -level : 0;
 }
