@@ -10,7 +10,11 @@ try {
   const settings = { ...given, drawings: given.drawings ?? (isDemo ? join(given.data, 'demo-drawings') : undefined) };
   await mkdir(settings.data, { recursive: true });
   const server = await startServer(settings);
-  const stop = (): void => void server.close().finally(() => process.exit(0));
+  let isStopping = false;
+  const stop = (): void => {
+    isStopping = true;
+    void server.close().finally(() => process.exit(0));
+  };
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
   // What the demo is made with is loaded for it alone.
@@ -26,7 +30,7 @@ try {
     ?.ensureFlightJob(server, settings)
     .then(() => demo.ensureFeetJob(server, settings))
     .then(() => demo.ensureFrames(settings))
-    .catch((error: unknown) => console.error((error as Error).message));
+    .catch((error: unknown) => isStopping || console.error((error as Error).message));
 } catch (error) {
   console.error(error instanceof Error ? error.message : error);
   process.exit(1);

@@ -1,8 +1,11 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { expect, test } from 'vitest';
-import { seededRandom } from '@pampero/core/task';
+import { Cancelled, seededRandom } from '@pampero/core/task';
 import { TaskPool } from './task-pool.js';
 import type { TaskInput, WithoutPort } from './task-types.js';
 import { THREAD_ARGUMENTS, workerFile } from './worker-file.js';
@@ -84,4 +87,21 @@ test('surfaces that would not fit into memory together are made one after the ot
   } finally {
     await pool.close();
   }
+});
+
+test('a file that is being read as the server stops is not said to be damaged', async () => {
+  const folder = await mkdtemp(join(tmpdir(), 'pampero-pool-'));
+  const path = join(folder, 'large.csv');
+  await writeFile(path, 'easting,northing,elevation\n' + '500000.25,6000000.75,12.5\n'.repeat(400_000));
+  const pool = new TaskPool(1);
+  const reading = pool.read('pointsOfList', { path, fileName: 'large.csv' } as never, { path, fileName: 'large.csv' });
+  const working = pool.run('buildTin', { ...land(40_000), port: undefined } as never, new AbortController().signal);
+  const ended = Promise.allSettled([reading, working]);
+  await new Promise((resolve) => setTimeout(resolve, 60));
+  await pool.close();
+  for (const outcome of await ended) {
+    expect(outcome.status).toBe('rejected');
+    expect((outcome as PromiseRejectedResult).reason).toBeInstanceOf(Cancelled);
+  }
+  await rm(folder, { recursive: true });
 });

@@ -35,6 +35,8 @@ export class TaskPool {
   private readonly reading: Piscina;
   private readonly gate: MemoryGate;
   private underWay = 0;
+  /** Tasks that are ended as the server stops say nothing of their files. */
+  private isClosed = false;
 
   constructor(
     private readonly ownThreads: number,
@@ -74,7 +76,7 @@ export class TaskPool {
     return megabytes > 0 && this.gate.mustWait(megabytes);
   }
 
-  /** @throws PamperoError as the task threw it; Cancelled when the signal fires */
+  /** @throws PamperoError as the task threw it; Cancelled when the signal fires, and when the pool is closed meanwhile */
   run<N extends TaskName>(
     name: N,
     task: TaskInput<N>,
@@ -116,7 +118,7 @@ export class TaskPool {
       };
       return await this.watchedIn(this.reading, name, task, either, heard, []);
     } catch (error) {
-      if (signal?.aborted) throw new Cancelled();
+      if (signal?.aborted || this.isClosed) throw new Cancelled();
       const told = guard.explain(error);
       if (told instanceof PamperoError) throw told;
       throw new FormatError('not-this-format', {
@@ -148,7 +150,7 @@ export class TaskPool {
       });
       return uncarried(result);
     } catch (error) {
-      if (signal.aborted) throw new Cancelled();
+      if (signal.aborted || this.isClosed) throw new Cancelled();
       throw error;
     } finally {
       this.underWay--;
@@ -174,6 +176,7 @@ export class TaskPool {
   }
 
   async close(): Promise<void> {
+    this.isClosed = true;
     await Promise.all([this.working.destroy(), this.reading.destroy()]);
   }
 }
