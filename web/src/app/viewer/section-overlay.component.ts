@@ -22,7 +22,7 @@ const RIBBON_STEPS = 240;
       <svg aria-hidden="true">
         @for (mark of axes.elevations; track mark.at) {
           <line x1="0" [attr.x2]="width()" [attr.y1]="mark.at" [attr.y2]="mark.at" class="grid-line" />
-          @if (mark.at > LABEL_HEIGHT) {
+          @if (mark.at > TOP) {
             <text x="6" [attr.y]="mark.at - 3" class="axis">{{ mark.label }}</text>
           }
         }
@@ -100,8 +100,8 @@ export class SectionOverlayComponent {
   private asked = 0;
   /** Where the ribbon of the picture lies where there is no surface to paint: over the stations. */
   protected readonly FOOT = 26;
-  /** Of the figures of the axes, pixels: what would be cut off at the edge is not written. */
-  protected readonly LABEL_HEIGHT = 14;
+  /** Below the section's bar, and the width of a figure, pixels: what would be cut off is not written. */
+  protected readonly TOP = 44;
   protected readonly FIGURE_WIDTH = 6.7;
   private readonly pictures = inject(PictureStore);
   private readonly along = signal<Uint32Array | undefined>(undefined);
