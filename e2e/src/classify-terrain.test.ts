@@ -210,7 +210,7 @@ describe('terrain, and how sure', () => {
     await at('stage-lines').click();
     const [E, N] = [5_512_000, 6_150_000];
     const useAs = async (name: string) => {
-      await at('form-import-lines').getByLabel('Use as').click();
+      await at('form-import-lines').getByRole('combobox', { name: 'Use as' }).click();
       await bench.page.getByRole('option', { name, exact: true }).click();
     };
     const ring = [[60, 30], [500, 30], [500, 390], [60, 390], [60, 30]].map(([e, n]) => [E + e!, N + n!]); // prettier-ignore
