@@ -3,6 +3,7 @@ import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { findGround, type SuspectAreaResource } from '@pampero/contract';
 import { GROUND } from '@pampero/core/cloud';
 import { metresPer } from '@pampero/core/geodesy';
+import { commonPlan, planBounds, type PlanBounds } from '@pampero/core/raster';
 import type { Selection, Shape } from '@pampero/core/selection';
 import { catchError, EMPTY, finalize, switchMap } from 'rxjs';
 import { pointsOf } from '../../shared/bits';
@@ -275,21 +276,18 @@ export class SuspectStore {
   }
 
   /** The box about an area; of a wall that goes on, only what is near the place shown: its height is that of the wall there. */
-  private windowOf({ kind, easting, northing, outline }: SuspectAreaResource): Box {
-    const [eastings, northings] = [outline.map(([e]) => e), outline.map(([, n]) => n)];
-    const most = kind === 'step' ? STEP_METRES / metresPer(this.store.unit()) : Infinity;
-    return {
-      west: Math.max(Math.min(...eastings), easting - most),
-      south: Math.max(Math.min(...northings), northing - most),
-      east: Math.min(Math.max(...eastings), easting + most),
-      north: Math.min(Math.max(...northings), northing + most),
-    };
+  private windowOf({ kind, easting, northing, outline }: SuspectAreaResource): PlanBounds {
+    const box = planBounds(
+      outline.map(([e]) => e),
+      outline.map(([, n]) => n),
+    );
+    if (kind !== 'step') return box;
+    const most = STEP_METRES / metresPer(this.store.unit());
+    return commonPlan(box, {
+      west: easting - most,
+      south: northing - most,
+      east: easting + most,
+      north: northing + most,
+    });
   }
-}
-
-interface Box {
-  readonly west: number;
-  readonly south: number;
-  readonly east: number;
-  readonly north: number;
 }
