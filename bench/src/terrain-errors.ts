@@ -1,4 +1,5 @@
 import { findSuspectAreas, suspectLimits } from '@pampero/core/ground';
+import { Outline, type Place } from '@pampero/core/selection';
 import { GROUND, type PointBatch } from '@pampero/core/cloud';
 import { sampleTin, triangulate } from '@pampero/core/terrain';
 import { thinEvenLand } from '@pampero/core/thinning';
@@ -139,24 +140,14 @@ export function worstErrorsListed(
   }
   const elevation = sum.map((total, k) => (ground[k] === 0 ? NaN : total / ground[k]!));
   const areas = findSuspectAreas({ ...frame, ground, elevation, settled, all }, suspectLimits);
+  const outlines = areas.map(({ outline }) => new Outline(outline));
   const isHeld = (east: number, north: number): boolean =>
-    areas.some(({ outline }) => isWithin(outline, east, north) || isAlong(outline, east, north));
+    outlines.some((outline) => outline.contains(east, north) || isAlong(outline.corners, east, north));
   return { held: worst.filter(({ east, north }) => isHeld(east, north)).length, listed: areas.length };
 }
 
-type Outline = readonly (readonly [number, number])[];
-
-function isWithin(outline: Outline, east: number, north: number): boolean {
-  let crossings = 0;
-  outline.forEach(([e, n], k) => {
-    const [pe, pn] = outline.at(k - 1)!;
-    if (n > north !== pn > north && east < e + ((pe - e) * (north - n)) / (pn - n)) crossings++;
-  });
-  return crossings % 2 === 1;
-}
-
 /** No further than a metre from an outline, whose edges run along the axes. */
-function isAlong(outline: Outline, east: number, north: number): boolean {
+function isAlong(outline: readonly Place[], east: number, north: number): boolean {
   return outline.some(([e, n], k) => {
     const [pe, pn] = outline.at(k - 1)!;
     const nearest = (value: number, a: number, b: number): number =>
