@@ -9,7 +9,7 @@ export interface DensifyOptions {
   readonly largestBuilding: number;
   /** Largest angle between a facet and the lines from its corners to a new point, degrees. */
   readonly angleDegrees: number;
-  /** Largest distance of a new point from its facet, job units. */
+  /** Largest height of a new point over its facet, job units; below it twice as much. */
   readonly distance: number;
   /** Land that scatters by no more than this about a plane is even, see {@link evenLandFrom}. Job units. */
   readonly even: number;
@@ -30,6 +30,11 @@ export const densifyDefaults: DensifyOptions = {
 const REACH = 2;
 /** Steepest plateau, as a tangent. */
 const PLATEAU = 0.25;
+/**
+ * What lies below a facet passes so many times the angle and distance: nothing but ground is under the ground, once false low points are
+ * out, and a facet from brink to brink over a gully, or from bush to bush, would keep the ground below it out for good.
+ */
+const [STEEPER_BELOW, DEEPER_BELOW] = [4, 2];
 /** Rounds on each level; the last ones add next to nothing. */
 const MOST_ROUNDS = 5;
 /** Fewer than this share of the corners added in a round ends a level. */
@@ -309,8 +314,11 @@ class Net {
       if (near < 1e-18) return false; // it is a corner already
       // The angle is largest at the nearest corner.
       const allowed = tangent * Math.min(1, Math.sqrt(longest) / shortSide);
-      const most = Math.min(distance, allowed * Math.min(Math.sqrt(near), reach));
-      if (this.distanceFrom(f, px, py, pz) <= most) return true;
+      const lever = Math.min(Math.sqrt(near), reach);
+      const most = Math.min(distance, allowed * lever);
+      const over = this.heightOver(f, px, py, pz);
+      if (over > 0 ? over <= most : -over <= Math.min(DEEPER_BELOW * distance, STEEPER_BELOW * tangent * lever))
+        return true;
       // Mirrored at a corner: the brink of a step lies as its plateau does. A slope is not drawn out upwards: that leads onto roofs.
       for (let k = 0; k < 3; k++) {
         const v = t[3 * f + k]!;
@@ -319,7 +327,7 @@ class Net {
         const away = Math.sqrt((x[v]! - px) ** 2 + (y[v]! - py) ** 2);
         if (Math.abs(pz - z[v]!) > PLATEAU * away) continue;
         const g = this.facetAt(mx, my);
-        if (g >= 0 && g !== f && this.distanceFrom(g, mx, my, 2 * z[v]! - pz) <= most) return true;
+        if (g >= 0 && g !== f && Math.abs(this.heightOver(g, mx, my, 2 * z[v]! - pz)) <= most) return true;
       }
       return false;
     });
@@ -334,8 +342,8 @@ class Net {
     return near < 0 ? -1 : this.tin.facetAt(px, py, near);
   }
 
-  /** Distance from the facet's plane. */
-  private distanceFrom(f: number, px: number, py: number, pz: number): number {
+  /** Distance from the facet's plane, upwards. */
+  private heightOver(f: number, px: number, py: number, pz: number): number {
     const { x, y, vertices: t } = this.tin;
     const { z } = this;
     const [a, b, c] = [t[3 * f]!, t[3 * f + 1]!, t[3 * f + 2]!];
@@ -348,7 +356,7 @@ class Net {
     const nx = uy * vz - uz * vy;
     const ny = uz * vx - ux * vz;
     const nz = ux * vy - uy * vx;
-    return Math.abs((px - x[a]!) * nx + (py - y[a]!) * ny + (pz - z[a]!) * nz) / Math.sqrt(nx * nx + ny * ny + nz * nz);
+    return ((px - x[a]!) * nx + (py - y[a]!) * ny + (pz - z[a]!) * nz) / Math.sqrt(nx * nx + ny * ny + nz * nz);
   }
 
   /** Elevations at the cells' centres. */
