@@ -64,6 +64,20 @@ export function stripsOver(extent: { east: number; north: number }, apart: numbe
   return [...along, { from: [extent.east / 2, -10], to: [extent.east / 2, extent.north + 10] }];
 }
 
+/** A usual flight for land to be modelled, some ten points a square metre. */
+export function usualFlight(extent: { east: number; north: number }): Flight {
+  return {
+    height: 110,
+    speed: 8,
+    halfAngle: 28,
+    lineSpacing: 0.5,
+    pointSpacing: 0.42,
+    rangeNoise: 0.02,
+    beamRadius: 0.05,
+    strips: stripsOver(extent, 70),
+  };
+}
+
 /** Hills of several sizes, about 0. */
 export function hills(east: number, north: number, seed: number): number {
   const wave = (size: number): number => smoothNoise(east / size + seed * 13, north / size + seed * 7) - 0.5;

@@ -2,11 +2,15 @@ import type { PointBatch } from '@pampero/core/cloud';
 import { farm } from '../farm/farm.js';
 import { flyLidar } from '../simulation/lidar-flight.js';
 import type { Scene } from '../simulation/scene.js';
+import { badlands } from './badlands.js';
 import { denseCanopy } from './dense-canopy.js';
+import { dunes } from './dunes.js';
 import { ghostMeadow } from './ghost-meadow.js';
 import { matchPhotos } from './match-photos.js';
 import { photoMeadow } from './photo-meadow.js';
+import { quarry } from './quarry.js';
 import { scrubTerraces } from './scrub-terraces.js';
+import { solarField } from './solar-field.js';
 import { sparseCountry } from './sparse-country.js';
 import { splitStrips } from './split-strips.js';
 import { terraces } from './terraces.js';
@@ -33,6 +37,10 @@ const makers: Readonly<Record<string, { scene: (seed: number) => Scene; survey: 
   'dense-canopy': { scene: denseCanopy, survey: flyLidar },
   'wired-town': { scene: wiredTown, survey: flyLidar },
   'split-strips': { scene: splitStrips, survey: flyLidar },
+  badlands: { scene: badlands, survey: flyLidar },
+  'solar-field': { scene: solarField, survey: flyLidar },
+  quarry: { scene: quarry, survey: flyLidar },
+  dunes: { scene: dunes, survey: flyLidar },
 };
 
 export const SCENES = Object.keys(makers);

@@ -1,5 +1,5 @@
 import type { Scene, Tree } from '../simulation/scene.js';
-import { Draws, DRY, grassOf, hills, houseAt, reliefOf, stripsOver, treeAt } from './build.js';
+import { Draws, DRY, grassOf, hills, houseAt, reliefOf, treeAt, usualFlight } from './build.js';
 
 /** Terraces held by walls, a road cutting and its embankment, rows of bushes, a farmhouse. */
 export function terraces(seed: number): Scene {
@@ -66,16 +66,7 @@ export function terraces(seed: number): Scene {
     ...reliefOf(ground, extent),
     isSteep: true,
     objects: { buildings, trees, rods: [], boxes: [] },
-    flight: {
-      height: 110,
-      speed: 8,
-      halfAngle: 28,
-      lineSpacing: 0.5,
-      pointSpacing: 0.42,
-      rangeNoise: 0.02,
-      beamRadius: 0.05,
-      strips: stripsOver(extent, 70),
-    },
+    flight: usualFlight(extent),
     falsePoints: { low: 20, high: 20 },
   };
 }
