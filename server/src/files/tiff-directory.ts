@@ -30,10 +30,12 @@ const COMPRESSION = 259;
 /** None, LZW, Deflate under its two numbers, PackBits, LERC, Zstandard; the rest are for pictures. */
 const COMPRESSIONS: readonly number[] = [1, 5, 8, 32_946, 32_773, 34_887, 50_000];
 const MOST_ENTRIES = 4096;
+/** One number of 16, 32 or 64 bits. */
+const WHOLE_NUMBERS: readonly number[] = [3, 4, 16];
 
 /**
- * Holds the first directory of a TIFF against the file, before a library believes it: every value has to lie in the file, and
- * nothing has a size of zero. After TIFF 6.0 and the BigTIFF extension.
+ * Holds the directories of a TIFF against the file, before a library believes them: every value of the first has to lie in the file,
+ * nothing has a size of zero, and they end. After TIFF 6.0 and the BigTIFF extension.
  * @throws Error that says what is wrong
  */
 export async function checkTiff(
@@ -57,10 +59,21 @@ export async function checkTiff(
       isBig ? Number(view.getBigUint64(at, isLittle)) : view.getUint32(at, isLittle);
     const directoryAt = isBig ? word(await viewAt(8, 8), 0) : word(head, 4);
     const countBytes = isBig ? 8 : 2;
-    const counted = await viewAt(directoryAt, countBytes);
-    const entries = isBig ? word(counted, 0) : counted.getUint16(0, isLittle);
-    if (entries > MOST_ENTRIES) throw new Error(`its directory is said to have ${entries} entries`);
+    const entriesAt = async (at: number): Promise<number> => {
+      const counted = await viewAt(at, countBytes);
+      const entries = isBig ? word(counted, 0) : counted.getUint16(0, isLittle);
+      if (entries > MOST_ENTRIES) throw new Error(`its directory is said to have ${entries} entries`);
+      return entries;
+    };
     const entryBytes = isBig ? 20 : 12;
+    const seen = new Set<number>();
+    for (let next = directoryAt; next !== 0;) {
+      if (seen.has(next)) throw new Error('its directories lead in a circle');
+      seen.add(next);
+      const end = next + countBytes + (await entriesAt(next)) * entryBytes;
+      next = word(await viewAt(end, wordBytes), 0);
+    }
+    const entries = await entriesAt(directoryAt);
     const directory = await viewAt(directoryAt + countBytes, entries * entryBytes);
     for (let at = 0; at < entries * entryBytes; at += entryBytes) {
       const tag = directory.getUint16(at, isLittle);
@@ -75,6 +88,7 @@ export async function checkTiff(
         throw new Error(`it is compressed as number ${value}, which ${ofWhat} are not`);
       const name = COUNTS[tag];
       if (!name) continue;
+      if (count !== 1 || !WHOLE_NUMBERS.includes(type)) throw new Error(`its ${name} is no whole number`);
       if (value === 0) throw new Error(`its ${name} is 0`);
     }
   } finally {

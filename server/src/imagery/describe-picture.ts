@@ -243,8 +243,9 @@ async function checkPieces(image: GeoTIFFImage, path: string, fileName: string):
   const [offsets, counts] = image.fileDirectory.hasTag('TileOffsets')
     ? (['TileOffsets', 'TileByteCounts'] as const)
     : (['StripOffsets', 'StripByteCounts'] as const);
-  const at = (await image.fileDirectory.loadValue(offsets)) as ArrayLike<number | bigint>;
-  const size = (await image.fileDirectory.loadValue(counts)) as ArrayLike<number | bigint>;
+  const at = (await image.fileDirectory.loadValue(offsets)) as ArrayLike<number | bigint> | undefined;
+  const size = (await image.fileDirectory.loadValue(counts)) as ArrayLike<number | bigint> | undefined;
+  if (!at || !size) throw unreadable(fileName, 'it does not say where its pixels lie', 'Save it anew as GeoTIFF.');
   const { size: bytes } = await stat(path);
   for (let k = 0; k < at.length; k++)
     if (Number(at[k]) + Number(size[k]) > bytes)

@@ -80,3 +80,9 @@ test('one that was ended while it waited is not missed', async () => {
   process.kill(next!, 'SIGKILL');
   expect(await field()).toMatchObject({ columns: 300 });
 });
+
+test('a picture that takes too long to say what it is, is damaged', async () => {
+  await expect(describeApart({ path, fileName: 'field.png' }, 0)).rejects.toThrow(/what it says of itself has no end/);
+  // The next one is not the worse for it.
+  await expect(field()).resolves.toMatchObject({ columns: expect.any(Number) as number });
+});

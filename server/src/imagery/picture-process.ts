@@ -25,9 +25,23 @@ export type PictureAnswer =
 
 const HEAP_MEGABYTES = 1500;
 
+/** What a picture says of itself is a few kilobytes; a file that keeps a library busy for longer is damaged. */
+const DESCRIBE_MS = 20_000;
+
 /** @throws FormatError where it is no picture that can be read */
-export const describeApart = (file: PictureFile): Promise<DescribedPicture> =>
-  ask({ kind: 'describe', file }, file.fileName, new AbortController().signal) as Promise<DescribedPicture>;
+export async function describeApart(file: PictureFile, limitMs = DESCRIBE_MS): Promise<DescribedPicture> {
+  const limit = AbortSignal.timeout(limitMs);
+  try {
+    return (await ask({ kind: 'describe', file }, file.fileName, limit)) as DescribedPicture;
+  } catch (error) {
+    if (!limit.aborted) throw error;
+    throw unreadable(
+      file.fileName,
+      'what it says of itself has no end',
+      'Save it anew as GeoTIFF; the file is damaged.',
+    );
+  }
+}
 
 /** @throws FormatError as {@link describeApart}; Cancelled when the signal fires */
 export const readApart = (
