@@ -26,7 +26,7 @@ export type PictureAnswer =
 const HEAP_MEGABYTES = 1500;
 
 /** What a picture says of itself is a few kilobytes; a file that keeps a library busy for longer is damaged. */
-const DESCRIBE_MS = 20_000;
+const DESCRIBE_MS = 60_000;
 
 /** @throws FormatError where it is no picture that can be read */
 export async function describeApart(file: PictureFile, limitMs = DESCRIBE_MS): Promise<DescribedPicture> {
