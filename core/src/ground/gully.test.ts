@@ -1,11 +1,8 @@
 import { describe, expect, test } from 'vitest';
-import { newPointBatch, type PointBatch, type Quantisation } from '../cloud/index.js';
+import type { PointBatch } from '../cloud/index.js';
 import { seededRandom } from '../task/index.js';
-import { findGround } from './find-ground.js';
-import { proposeGround } from './ground-proposal.js';
+import { bareBatch, proposedGround } from './proposed-ground.fixture.js';
 
-const QUANTISATION: Quantisation = { scale: [0.001, 0.001, 0.001], offset: [0, 0, 0] };
-const NO_COLUMNS = { gpsTime: false, rgb: false, nearInfrared: false, wavePacket: false, extraBytesLength: 0 };
 const SIDE = 180;
 const PER_SQUARE_METRE = 8;
 const FLOOR = 3;
@@ -16,7 +13,7 @@ const fromMiddle = (east: number, north: number): number => Math.abs(east - 90 -
 /** A slope of 22 degrees in a closed wood, with a gully six metres deep; a twelfth of the points reach the ground, bushes stand on its brinks. */
 function woodedGully(): PointBatch {
   const random = seededRandom(5);
-  const points = newPointBatch(SIDE * SIDE * PER_SQUARE_METRE, NO_COLUMNS);
+  const points = bareBatch(SIDE * SIDE * PER_SQUARE_METRE);
   for (let i = 0; i < points.count; i++) {
     const [east, north] = [random() * SIDE, random() * SIDE];
     const away = fromMiddle(east, north);
@@ -36,21 +33,7 @@ function woodedGully(): PointBatch {
 describe('a gully in a closed wood', () => {
   test('is ground to its floor, which facets from brink to brink lie far above', () => {
     const cloud = woodedGully();
-    const { settings } = proposeGround(
-      {
-        spacing: 1 / Math.sqrt(PER_SQUARE_METRE),
-        steepSlope: 30,
-        manyReturns: 0.7,
-        hasColour: false,
-        noise: 0.01,
-        stripDisagreement: undefined,
-      },
-      'metre',
-    );
-    const cells = Math.ceil(SIDE / settings.cell) + 1;
-    const frame = { east: 0, north: 0, cell: settings.cell, columns: cells, rows: cells };
-    const given = { ...cloud, classification: new Uint8Array(cloud.count).fill(1) };
-    const classes = findGround(given, QUANTISATION, frame, settings, new Uint8Array(256).fill(1));
+    const classes = proposedGround(cloud, SIDE, { perSquareMetre: PER_SQUARE_METRE, steepSlope: 30, manyReturns: 0.7 });
     const [floor, bushes] = [
       { found: 0, all: 0 },
       { found: 0, all: 0 },

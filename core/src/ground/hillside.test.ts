@@ -1,14 +1,12 @@
 import { describe, expect, test } from 'vitest';
 import { agreementCounts, agreementOf, type Agreement } from '../accuracy/index.js';
-import { newPointBatch, type PointBatch, type Quantisation } from '../cloud/index.js';
+import type { PointBatch } from '../cloud/index.js';
 import { seededRandom } from '../task/index.js';
 import { evenLandFrom } from './even-land.js';
-import { findGround } from './find-ground.js';
-import { proposeGround, type GroundEvidence } from './ground-proposal.js';
+import { proposeGround } from './ground-proposal.js';
 import { newLowestRaster } from './lowest-raster.js';
+import { bareBatch, proposedGround } from './proposed-ground.fixture.js';
 
-const QUANTISATION: Quantisation = { scale: [0.001, 0.001, 0.001], offset: [0, 0, 0] };
-const NO_COLUMNS = { gpsTime: false, rgb: false, nearInfrared: false, wavePacket: false, extraBytesLength: 0 };
 const SIDE = 240;
 const NOISE = 0.02;
 
@@ -19,7 +17,7 @@ const NOISE = 0.02;
 function town(degrees: number, perSquareMetre: number): PointBatch {
   const random = seededRandom(31);
   const slope = Math.tan((degrees * Math.PI) / 180);
-  const points = newPointBatch(SIDE * SIDE * perSquareMetre, NO_COLUMNS);
+  const points = bareBatch(SIDE * SIDE * perSquareMetre);
   for (let i = 0; i < points.count; i++) {
     const [east, north] = [random() * SIDE, random() * SIDE];
     const row = Math.floor(east / 12);
@@ -36,12 +34,7 @@ function town(degrees: number, perSquareMetre: number): PointBatch {
 }
 
 function groundIn(cloud: PointBatch, perSquareMetre: number, steepSlope: number): Agreement {
-  const evidence: GroundEvidence = { spacing: 1 / Math.sqrt(perSquareMetre), steepSlope, manyReturns: 0.01, hasColour: false, noise: NOISE / 2, stripDisagreement: undefined }; // prettier-ignore
-  const { settings } = proposeGround(evidence, 'metre');
-  const cells = Math.ceil(SIDE / settings.cell) + 1;
-  const frame = { east: 0, north: 0, cell: settings.cell, columns: cells, rows: cells };
-  const given = { ...cloud, classification: new Uint8Array(cloud.count).fill(1) };
-  const classes = findGround(given, QUANTISATION, frame, settings, new Uint8Array(256).fill(1));
+  const classes = proposedGround(cloud, SIDE, { perSquareMetre, steepSlope, manyReturns: 0.01 });
   return agreementOf(agreementCounts(cloud.classification, classes, 2));
 }
 
@@ -71,7 +64,7 @@ describe('a sparse cloud', () => {
 
   test('keeps the land of a flood bank: slopes of two in five, four metres high, one point a square metre', () => {
     const random = seededRandom(8);
-    const points = newPointBatch(SIDE * SIDE, NO_COLUMNS);
+    const points = bareBatch(SIDE * SIDE);
     for (let i = 0; i < points.count; i++) {
       const [east, north] = [random() * SIDE, random() * SIDE];
       const across = Math.abs(east - 120 - 20 * Math.sin(north / 60));

@@ -66,14 +66,18 @@ export async function checkTiff(
       return entries;
     };
     const entryBytes = isBig ? 20 : 12;
-    const seen = new Set<number>();
-    for (let next = directoryAt; next !== 0;) {
+    const afterIt = async (at: number, has: number): Promise<number> =>
+      word(await viewAt(at + countBytes + has * entryBytes, wordBytes), 0);
+    const entries = await entriesAt(directoryAt);
+    const seen = new Set([directoryAt]);
+    for (
+      let next = await afterIt(directoryAt, entries);
+      next !== 0;
+      next = await afterIt(next, await entriesAt(next))
+    ) {
       if (seen.has(next)) throw new Error('its directories lead in a circle');
       seen.add(next);
-      const end = next + countBytes + (await entriesAt(next)) * entryBytes;
-      next = word(await viewAt(end, wordBytes), 0);
     }
-    const entries = await entriesAt(directoryAt);
     const directory = await viewAt(directoryAt + countBytes, entries * entryBytes);
     for (let at = 0; at < entries * entryBytes; at += entryBytes) {
       const tag = directory.getUint16(at, isLittle);
